@@ -1,0 +1,178 @@
+#include "findings/findings_stage.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QFileDialog>
+#include <QKeyEvent>
+#include <QPainter>
+#include <QScrollArea>
+#include <QVBoxLayout>
+
+#include "base/files.h"
+#include "base/numbers.h"
+#include "paper/card_page.h"
+#include "ruler/ruler_data.h"
+
+namespace edge::app {
+
+// The card as it will be printed, fitted to its room.
+class CardView : public QWidget {
+ public:
+  explicit CardView(QWidget* parent) : QWidget(parent) {
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
+    setAccessibleName("Exposure card");
+  }
+  void show(const Finding* finding) {
+    finding_ = finding ? std::optional(*finding) : std::nullopt;
+    cache_ = QImage();
+    update();
+  }
+  void setTheme(const Theme& t) { theme_ = t, update(); }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    QPainter p(this);
+    p.fillRect(rect(), theme_.window);
+    if (!finding_) return;
+    const int width = std::min(this->width(), height() * 794 / 559);
+    if (cache_.isNull() || cachedWidth_ != width) cache_ = cardPreview(*finding_, width, devicePixelRatioF()), cachedWidth_ = width;
+    p.drawImage(QPointF(0, 0), cache_);
+  }
+  void resizeEvent(QResizeEvent*) override { cache_ = QImage(); }
+
+ private:
+  std::optional<Finding> finding_;
+  QImage cache_;
+  int cachedWidth_ = 0;
+  Theme theme_ = theme(ThemeKind::Dark);
+};
+
+namespace {
+
+constexpr double kRowHeight = 50;
+
+struct ExportKind {
+  FindingsStage::Export kind;
+  const char *button, *filter, *suffix;
+};
+constexpr ExportKind kExports[] = {{FindingsStage::Export::CardPdf, "Card as PDF", "PDF (*.pdf)", "pdf"},
+                                   {FindingsStage::Export::ReportPdf, "Whole report as PDF", "PDF (*.pdf)", "pdf"},
+                                   {FindingsStage::Export::Html, "Report as HTML", "HTML (*.html)", "html"},
+                                   {FindingsStage::Export::Csv, "Edge board as CSV", "CSV (*.csv)", "csv"},
+                                   {FindingsStage::Export::Json, "All findings as JSON", "JSON (*.json)", "json"}};
+
+}  // namespace
+
+FindingsStage::FindingsStage(Document& document, QWidget* parent) : Stage(parent), document_(document) {
+  board_ = new RulerWidget;
+  board_->setRowHeight(kRowHeight);
+  scroll_ = new QScrollArea(this);
+  scroll_->setWidget(board_);
+  scroll_->setWidgetResizable(true);
+  scroll_->setFrameShape(QFrame::NoFrame);
+  scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  scroll_->setMaximumHeight(390);
+  card_ = new CardView(this);
+  title_ = new QLabel(this);
+  title_->setObjectName("title");
+  auto* side = new QVBoxLayout;
+  side->addWidget(title_);
+  auto* words = new QLabel("Bar: latitude after bring-back by exposure alone. Solid is clean, hatched usable with clean-up, hollow lost. "
+                           "Thin outline: dynamic range to luma SNR 2. Choose a row for its card.", this);
+  words->setObjectName("quiet");
+  words->setWordWrap(true);
+  side->addWidget(words);
+  side->addSpacing(size::kGap);
+  for (const auto& e : kExports) {
+    auto* button = new QPushButton(e.button, this);
+    connect(button, &QPushButton::clicked, this, [this, kind = e.kind] { ask(kind); });
+    side->addWidget(button);
+    exports_.push_back(button);
+  }
+  auto* copy = new QPushButton("Copy edge board", this);
+  connect(copy, &QPushButton::clicked, this, [this] { QApplication::clipboard()->setText(QString::fromStdString(boardCsv(document_.findings()))); });
+  side->addWidget(copy);
+  exports_.push_back(copy);
+  side->addStretch();
+  auto* lower = new QHBoxLayout;
+  lower->setSpacing(size::kMargin);
+  lower->addWidget(card_, 1);
+  lower->addLayout(side);
+  side->setSizeConstraint(QLayout::SetMinimumSize);
+  words->setFixedWidth(280);
+  auto* all = new QVBoxLayout(this);
+  all->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
+  all->addWidget(scroll_);
+  all->addLayout(lower, 1);
+  connect(board_, &RulerWidget::rowChosen, this, [this](int row) { document_.setCurrent(row); });
+  connect(&document_, &Document::findingsChanged, this, &FindingsStage::refresh);
+  connect(&document_, &Document::currentChanged, this, &FindingsStage::refresh);
+  refresh();
+}
+
+QString FindingsStage::state() const {
+  if (!document_.isOpen()) return "no project";
+  int complete = 0;
+  for (const auto& f : document_.findings()) complete += f.range && f.latitude;
+  return QString("%1 of %2 complete").arg(complete).arg(document_.findings().size());
+}
+
+std::vector<std::pair<QString, QString>> FindingsStage::keys() const {
+  return {{"Up, Down", "on the board: read what stands there"}, {"Enter", "on the board: choose that configuration"}, {"P", "exposure card as PDF"}, {"Ctrl+C", "copy the edge board"}};
+}
+
+void FindingsStage::setTheme(const Theme& t) {
+  board_->setTheme(t);
+  card_->setTheme(t);
+}
+
+void FindingsStage::keyPressEvent(QKeyEvent* event) {
+  if (event->matches(QKeySequence::Copy)) QApplication::clipboard()->setText(QString::fromStdString(boardCsv(document_.findings())));
+  else if (event->key() == Qt::Key_P) ask(Export::CardPdf);
+  else Stage::keyPressEvent(event);
+}
+
+void FindingsStage::refresh() {
+  emit stateChanged();
+  RulerData d;
+  for (size_t i = 0; i < document_.findings().size(); ++i) {
+    d.rows.push_back(boardRow(document_.findings()[i]));
+    d.rows.back().selected = static_cast<int>(i) == document_.currentIndex();
+  }
+  if (d.rows.empty()) d.rows.push_back({"Edge board", "no project open", {}, {}, {}, false});
+  board_->setData(d);
+  board_->setFixedHeight(board_->sizeHint().height());
+  scroll_->setFixedHeight(std::min(390, board_->sizeHint().height() + 2));
+  const Finding* f = document_.current();
+  title_->setText(f ? QString::fromStdString(f->configuration.label()) : QString());
+  card_->show(f);
+  for (auto* b : exports_) b->setEnabled(f != nullptr);
+}
+
+void FindingsStage::ask(Export kind) {
+  if (!document_.current()) return;
+  for (const auto& e : kExports) {
+    if (e.kind != kind) continue;
+    const QString suggestion = QString::fromStdString((document_.project().folder() / document_.project().file().stem()).string()) + "." + e.suffix;
+    const QString file = QFileDialog::getSaveFileName(this, e.button, suggestion, e.filter, nullptr, QFileDialog::DontUseNativeDialog);
+    if (!file.isEmpty()) exportTo(kind, file.toStdString());
+  }
+}
+
+void FindingsStage::exportTo(Export kind, const std::filesystem::path& file) {
+  try {
+    const QString title = QString::fromStdString(document_.project().title());
+    switch (kind) {
+      case Export::CardPdf: writeCardPdf(file, *document_.current(), title); break;
+      case Export::ReportPdf: writeReportPdf(file, document_.findings(), title); break;
+      case Export::Csv: writeFileAtomically(file, boardCsv(document_.findings())); break;
+      case Export::Json: writeFileAtomically(file, findingsJson(document_.findings()).dump(2) + "\n"); break;
+      case Export::Html: writeFileAtomically(file, reportHtml(document_.findings(), title.toStdString())); break;
+    }
+    emit done("written: " + QString::fromStdString(file.string()));
+  } catch (const Error& e) {
+    emit failed(QString::fromStdString(e.problem()), QString::fromStdString(e.subject()), QString::fromStdString(e.remedy()));
+  }
+}
+
+}  // namespace edge::app

@@ -1,0 +1,45 @@
+// Stage Findings: the edge board, one row per configuration; the exposure card of the chosen one; exports.
+#pragma once
+#include <QLabel>
+#include <QPushButton>
+
+#include "ruler/ruler_widget.h"
+#include "shell/stage.h"
+#include "widgets/explain_panel.h"
+
+class QScrollArea;
+
+namespace edge::app {
+
+class CardView;
+
+class FindingsStage : public Stage {
+  Q_OBJECT
+ public:
+  explicit FindingsStage(Document& document, QWidget* parent = nullptr);
+
+  [[nodiscard]] QString name() const override { return "Findings"; }
+  [[nodiscard]] QString state() const override;
+  [[nodiscard]] std::vector<std::pair<QString, QString>> keys() const override;
+  void setTheme(const Theme& theme) override;
+
+  enum class Export { CardPdf, ReportPdf, Csv, Json, Html };
+  // Writes without asking; errors are shown in place. For the buttons after they asked for a name.
+  void exportTo(Export kind, const std::filesystem::path& file);
+
+ protected:
+  void keyPressEvent(QKeyEvent* event) override;
+
+ private:
+  void refresh();
+  void ask(Export kind);
+
+  Document& document_;
+  RulerWidget* board_;
+  CardView* card_;
+  QScrollArea* scroll_;
+  QLabel* title_;
+  std::vector<QPushButton*> exports_;
+};
+
+}  // namespace edge::app

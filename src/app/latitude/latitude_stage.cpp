@@ -1,0 +1,279 @@
+#include "latitude/latitude_stage.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QHeaderView>
+#include <QKeyEvent>
+#include <QVBoxLayout>
+
+#include "base/numbers.h"
+#include "ruler/ruler_data.h"
+
+namespace edge::app {
+namespace {
+QString q(const std::string& s) { return QString::fromStdString(s); }
+constexpr Verdict kVerdicts[3] = {Verdict::Clean, Verdict::Cleanable, Verdict::Lost};
+}  // namespace
+
+LatitudeStage::LatitudeStage(Document& document, QWidget* parent) : Stage(parent), document_(document) {
+  build();
+  connect(&document_, &Document::findingsChanged, this, &LatitudeStage::refresh);
+  connect(&document_, &Document::currentChanged, this, [this] {
+    take_.clear();
+    refresh();
+  });
+  connect(ruler_, &RulerWidget::markChosen, this, [this](int, const QString& take) { select(take); });
+  connect(table_->selectionModel(), &QItemSelectionModel::currentRowChanged, this, [this](const QModelIndex& now) {
+    if (now.isValid()) select(model_->takeAt(now.row()));
+  });
+  connect(&pictureJob_, &Job::failed, this, [this](const QString& problem, const QString& where, const QString& remedy) {
+    for (auto* view : {base_, shot_, back_}) view->clearPicture(problem + "\n" + where + "\n" + remedy);
+  });
+  refresh();
+}
+
+void LatitudeStage::build() {
+  ruler_ = new RulerWidget(this);
+  ruler_->setRowHeight(74);
+  base_ = new PictureView(this), shot_ = new PictureView(this), back_ = new PictureView(this);
+  model_ = new TakeModel(document_, this);
+  table_ = new QTableView(this);
+  table_->setModel(model_);
+  table_->setSelectionBehavior(QAbstractItemView::SelectRows);
+  table_->setSelectionMode(QAbstractItemView::SingleSelection);
+  table_->verticalHeader()->hide();
+  table_->verticalHeader()->setDefaultSectionSize(24);
+  table_->horizontalHeader()->setStretchLastSection(true);
+  table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+  table_->setShowGrid(false);
+  table_->setWordWrap(false);
+  table_->setAccessibleName("Takes of the bracket");
+  table_->setColumnWidth(TakeModel::Name, 56), table_->setColumnWidth(TakeModel::Planned, 66);
+  table_->setColumnWidth(TakeModel::Measured, 104), table_->setColumnWidth(TakeModel::VerdictWord, 150);
+  warnings_ = new QLabel(this);
+  warnings_->setObjectName("quiet");
+  warnings_->setWordWrap(true);
+  explain_ = new ExplainPanel(document_, this);
+
+  auto* pictures = new QHBoxLayout;
+  pictures->setSpacing(size::kGap);
+  for (auto* view : {base_, shot_, back_}) pictures->addWidget(view, 1);
+  auto* left = new QVBoxLayout;
+  left->addWidget(buildVerdictBar());
+  left->addWidget(table_, 1);
+  left->addWidget(warnings_);
+  auto* panel = new QWidget(this);
+  panel->setFixedWidth(316);
+  auto* right = new QVBoxLayout(panel);
+  right->setContentsMargins(0, 0, 0, 0);
+  right->setSpacing(0);
+  const std::vector<std::pair<const char*, const char*>> rows = {{"latitude", "Latitude, clean"}, {"over", "Upper edge"}, {"under", "Lower edge"}, {"cleaned", "With clean-up"}};
+  for (const auto& [key, label] : rows) {
+    auto* row = new FigureRow(key, label, figures_.empty(), panel);
+    connect(row, &FigureRow::asked, explain_, &ExplainPanel::show);
+    right->addWidget(row);
+    figures_.push_back(row);
+  }
+  right->addSpacing(size::kGap);
+  right->addWidget(explain_, 1);
+  auto* lower = new QHBoxLayout;
+  lower->setSpacing(size::kMargin);
+  lower->addLayout(left, 1);
+  lower->addWidget(panel);
+  auto* all = new QVBoxLayout(this);
+  all->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
+  all->addWidget(ruler_);
+  all->addLayout(pictures, 6);
+  all->addLayout(lower, 7);
+}
+
+QWidget* LatitudeStage::buildVerdictBar() {
+  auto* bar = new QWidget(this);
+  auto* row = new QHBoxLayout(bar);
+  row->setContentsMargins(0, 0, 0, 0);
+  verdict_ = new QLabel(bar);
+  verdict_->setObjectName("title");
+  row->addWidget(verdict_, 1);
+  auto* label = new QLabel("Your verdict", bar);
+  label->setObjectName("quiet");
+  row->addWidget(label);
+  static const char* const kWords[3] = {"&clean", "clean&able", "&lost"};
+  for (int i = 0; i < 3; ++i) {
+    judged_[i] = new QPushButton(kWords[i], bar);
+    judged_[i]->setCheckable(true);
+    judged_[i]->setObjectName(QString("judge:%1").arg(wordOf(kVerdicts[i])));
+    connect(judged_[i], &QPushButton::clicked, this, [this, i] { judge(kVerdicts[i]); });
+    row->addWidget(judged_[i]);
+  }
+  reason_ = new QLineEdit(bar);
+  reason_->setPlaceholderText("why (kept with the verdict)");
+  reason_->setAccessibleName("Reason of your verdict");
+  reason_->setMaxLength(400);
+  reason_->setFixedWidth(200);
+  row->addWidget(reason_);
+  takeBack_ = new QPushButton("Take back", bar);
+  connect(takeBack_, &QPushButton::clicked, this, [this] { judge(std::nullopt); });
+  row->addWidget(takeBack_);
+  return bar;
+}
+
+QString LatitudeStage::state() const {
+  if (!document_.isOpen()) return "no project";
+  int measured = 0, all = 0;
+  for (const auto& f : document_.findings()) all += hasBracket(f.configuration), measured += f.latitude.has_value();
+  return all == 0 ? "no bracket shot" : QString("%1 of %2 measured").arg(measured).arg(all);
+}
+
+std::vector<std::pair<QString, QString>> LatitudeStage::keys() const {
+  return {{", and .", "one take darker, one take brighter"}, {"1, 2, 3", "judge the take clean, cleanable, lost"}, {"0", "take your verdict back"},
+          {"Z", "pictures fitted or at 100 %"}, {"Ctrl+C", "copy the table"}, {"Enter", "on a figure: where it comes from"}};
+}
+
+void LatitudeStage::setTheme(const Theme& t) {
+  ruler_->setTheme(t);
+  for (auto* view : {base_, shot_, back_}) view->setTheme(t);
+  for (auto* f : figures_) f->setTheme(t);
+  refresh();
+}
+
+void LatitudeStage::keyPressEvent(QKeyEvent* event) {
+  switch (event->key()) {
+    case Qt::Key_Comma: return step(-1);
+    case Qt::Key_Period: return step(+1);
+    case Qt::Key_1: return judge(Verdict::Clean);
+    case Qt::Key_2: return judge(Verdict::Cleanable);
+    case Qt::Key_3: return judge(Verdict::Lost);
+    case Qt::Key_0: return judge(std::nullopt);
+    case Qt::Key_Z: {
+      const bool actual = !property("actual").toBool();
+      setProperty("actual", actual);
+      for (auto* view : {base_, shot_, back_}) view->setActualSize(actual);
+      return;
+    }
+    default: break;
+  }
+  if (event->matches(QKeySequence::Copy)) QApplication::clipboard()->setText(model_->asText());
+  else Stage::keyPressEvent(event);
+}
+
+void LatitudeStage::step(int by) {
+  const int row = std::clamp(model_->rowOf(take_) + by, 0, std::max(0, model_->rowCount() - 1));
+  select(model_->takeAt(row));
+}
+
+void LatitudeStage::select(const QString& take) {
+  if (take == take_ || take.isEmpty()) return;
+  take_ = take;
+  refresh();
+  explain_->show("take:" + take_);
+}
+
+void LatitudeStage::judge(std::optional<Verdict> verdict) {
+  const Finding* f = document_.current();
+  if (!f || !f->latitude || take_.isEmpty()) return;
+  document_.overrideVerdict(take_.toStdString(), verdict, reason_->text().toStdString());
+}
+
+void LatitudeStage::refresh() {
+  emit stateChanged();
+  model_->refresh();
+  const Finding* f = document_.current();
+  const bool measured = f && f->latitude;
+  if (measured && model_->rowOf(take_) < 0) take_ = model_->takeAt(model_->rowCount() - 1);
+  RulerData d;
+  d.zeroName = "base";
+  d.rows = {f ? latitudeRow(*f, "Latitude", take_, true) : RulerRow{"Latitude", "no project open", {}, {}, {}, false}};
+  ruler_->setData(d);
+  if (measured) {
+    const QSignalBlocker quiet(table_->selectionModel());
+    const QModelIndex at = model_->index(model_->rowOf(take_), 0);
+    table_->setCurrentIndex(at);
+    table_->selectRow(at.row());
+    refreshFigures(*f);
+  } else {
+    take_.clear();
+    for (auto* row : figures_) row->setFigure("not measured", "", "");
+    warnings_->setText(!f ? "" : hasBracket(f->configuration) ? "This bracket has not been measured yet: use Analyse." : "No bracket was shot in this configuration.");
+  }
+  table_->viewport()->update();
+  refreshVerdict();
+  explain_->refresh();
+  loadPictures();
+}
+
+void LatitudeStage::refreshFigures(const Finding& f) {
+  const Edges &e = f.latitude->edges, &cleaned = f.latitude->cleaned;
+  const auto set = [&](size_t i, const Limit& l, bool sign, const std::string& note) {
+    figures_[i]->setFigure(q(limitFigure(std::optional(l), sign)), "stops", q(note));
+  };
+  set(0, e.latitude, false, "exposure alone, no noise reduction");
+  set(1, e.over.estimate, true, e.over.cause);
+  set(2, e.under.estimate, true, e.under.cause);
+  set(3, cleaned.latitude, false, "");
+  QStringList lines;
+  for (const auto& w : f.latitude->warnings) lines << "• " + (w.where.empty() ? QString() : q(w.where) + ": ") + q(w.message);
+  warnings_->setText(lines.join("\n"));
+}
+
+void LatitudeStage::refreshVerdict() {
+  const Finding* f = document_.current();
+  const bool any = f && f->latitude && !take_.isEmpty();
+  for (auto* b : judged_) b->setEnabled(any), b->setChecked(false);
+  takeBack_->setEnabled(false);
+  verdict_->setText(any ? "" : "No take selected");
+  if (!any) return;
+  for (size_t i = 0; i < f->latitudeMeasure->takes.size(); ++i) {
+    if (q(f->latitudeMeasure->takes[i].name) != take_) continue;
+    verdict_->setText(QString("Take %1: %2").arg(take_, wordOf(f->latitude->judged[i].verdict)));
+  }
+  const auto own = document_.project().decision(f->configuration.id, take_.toStdString(), kOverrideKey);
+  takeBack_->setEnabled(own.has_value());
+  if (!reason_->hasFocus()) reason_->setText(own ? q(own->reason) : QString());
+  for (int i = 0; i < 3; ++i) judged_[i]->setChecked(own && own->value == wordOf(kVerdicts[i]));
+}
+
+void LatitudeStage::loadPictures() {
+  const Finding* f = document_.current();
+  const TakeMetrics* metrics = nullptr;
+  if (f && f->latitudeMeasure)
+    for (const auto& t : f->latitudeMeasure->takes)
+      if (q(t.name) == take_) metrics = &t;
+  const ClipRecord *baseClip = f ? f->configuration.clipOfKind("base") : nullptr, *takeClip = nullptr;
+  if (metrics)
+    for (const auto& c : f->configuration.clips)
+      if (c.kind == "take" && c.name == metrics->name) takeClip = &c;
+  const std::string wanted = (baseClip ? baseClip->path : "") + "|" + (takeClip ? takeClip->path : "");
+  if (wanted == shown_) return;
+  const bool baseStands = baseClip && shown_.rfind(baseClip->path + "|", 0) == 0 && base_->hasPicture();
+  shown_ = wanted;
+  if (!baseClip) {
+    for (auto* view : {base_, shot_, back_}) view->clearPicture(f ? "No bracket in this configuration." : "Open a project to see its takes.");
+    return;
+  }
+  if (!takeClip)
+    for (auto* view : {shot_, back_}) view->clearPicture("Measured takes appear here.");
+  const auto folder = document_.project().folder();
+  const DecodeOptions decode = decodeOf(f->configuration, folder);
+  const std::string display = f->configuration.display;
+  struct Wanted {
+    PictureView* view;
+    std::filesystem::path clip;
+    double k, q;
+    QString caption;
+  };
+  std::vector<Wanted> list;
+  if (!baseStands) list.push_back({base_, folder / baseClip->path, 1, 0, "base"});
+  if (takeClip) {
+    list.push_back({shot_, folder / takeClip->path, 1, 0, QString("take %1 as shot").arg(take_)});
+    list.push_back({back_, folder / takeClip->path, metrics->k, metrics->q,
+                    QString("take %1 brought back by %2 stops, exposure alone").arg(take_, q(formatSigned(-std::log2(metrics->k), 2)))});
+  }
+  pictureJob_.start("pictures", [list, decode, display](const Progress& progress, const Job::Deliver& deliver) {
+    for (const auto& w : list) {
+      auto picture = std::make_shared<Picture>(renderPicture(w.clip, decode, 1, w.k, w.q, display, progress));
+      deliver([picture, w] { w.view->setPicture(*picture, w.caption); });
+    }
+  });
+}
+
+}  // namespace edge::app

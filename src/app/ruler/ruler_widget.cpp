@@ -1,0 +1,139 @@
+#include "ruler/ruler_widget.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <cmath>
+
+#include "base/numbers.h"
+
+namespace edge::app {
+
+RulerWidget::RulerWidget(QWidget* parent) : QWidget(parent), theme_(theme(ThemeKind::Dark)) {
+  setMouseTracking(true);
+  setFocusPolicy(Qt::StrongFocus);
+  setAccessibleName("Stop ruler");
+  setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+}
+
+void RulerWidget::setData(RulerData data) {
+  data_ = std::move(data);
+  item_ = -1;
+  updateAccessibleText();
+  updateGeometry();
+  update();
+}
+
+void RulerWidget::setTheme(const Theme& t) {
+  theme_ = t;
+  update();
+}
+
+void RulerWidget::setRowHeight(double height) {
+  layout_.rowHeight = height;
+  updateGeometry();
+}
+
+QSize RulerWidget::sizeHint() const {
+  return QSize(900, static_cast<int>(layout_.heightFor(static_cast<int>(std::max<size_t>(1, data_.rows.size())))));
+}
+
+QSize RulerWidget::minimumSizeHint() const { return QSize(480, sizeHint().height()); }
+
+QRectF RulerWidget::area() const { return QRectF(rect()).adjusted(0, 0, -1, 0); }
+
+int RulerWidget::rowAt(double y) const {
+  const int row = static_cast<int>(std::floor((y - layout_.scaleHeight) / layout_.rowHeight));
+  return row >= 0 && row < static_cast<int>(data_.rows.size()) ? row : -1;
+}
+
+void RulerWidget::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.fillRect(rect(), theme_.window);
+  paintRuler(p, area(), data_, layout_, theme_);
+  if (hoverX_ >= 0) {
+    p.setPen(QPen(theme_.accent, 1));
+    p.drawLine(QPointF(hoverX_, layout_.scaleHeight - 8), QPointF(hoverX_, height() - 4));
+    const QString text = QString::fromStdString(formatSigned(layout_.stops(area(), hoverX_) - data_.zero, 1));
+    p.setFont(typeface(size::kSmall, true));
+    const double w = p.fontMetrics().horizontalAdvance(text) + 8;
+    const QRectF box(std::clamp(hoverX_ - w / 2, 0.0, width() - w), 0, w, 17);
+    p.fillRect(box, theme_.accent);
+    p.setPen(theme_.onAccent);
+    p.drawText(box, Qt::AlignCenter, text);
+  }
+  if (hasFocus()) {
+    p.setPen(QPen(theme_.accent, 1));
+    p.drawRect(rect().adjusted(0, 0, -1, -1));
+  }
+}
+
+void RulerWidget::mouseMoveEvent(QMouseEvent* event) {
+  const double x = event->position().x(), s = layout_.stops(area(), x);
+  hoverX_ = s >= layout_.low && s <= layout_.high ? x : -1;
+  QString best;
+  double bestDistance = 8;  // pixels
+  const int row = rowAt(event->position().y());
+  if (row >= 0) {
+    const RulerRow& r = data_.rows[static_cast<size_t>(row)];
+    for (const auto& b : r.bars)
+      if (s >= b.from && s <= b.to) best = b.words;
+    for (const auto& item : readableItems({{r}, {}, 0, {}})) {
+      const double distance = std::abs(layout_.x(area(), item.at) - x);
+      const bool bar = std::any_of(r.bars.begin(), r.bars.end(), [&](const RulerBar& b) { return item.words.endsWith(b.words); });
+      if (!bar && distance < bestDistance) best = item.words, bestDistance = distance;
+    }
+  }
+  showReading(best);
+  update();
+}
+
+void RulerWidget::mousePressEvent(QMouseEvent* event) {
+  const int row = rowAt(event->position().y());
+  if (row < 0) return;
+  const RulerRow& r = data_.rows[static_cast<size_t>(row)];
+  const RulerMark* nearest = nullptr;
+  double best = 10;
+  for (const auto& m : r.marks)
+    if (const double d = std::abs(layout_.x(area(), m.at) - event->position().x()); d < best) nearest = &m, best = d;
+  if (nearest) emit markChosen(row, nearest->words.section(',', 0, 0).section(' ', 1));
+  else emit rowChosen(row);
+}
+
+void RulerWidget::leaveEvent(QEvent*) {
+  hoverX_ = -1;
+  update();
+}
+
+void RulerWidget::keyPressEvent(QKeyEvent* event) {
+  const auto items = readableItems(data_);
+  const int count = static_cast<int>(items.size());
+  const bool back = event->key() == Qt::Key_Left || event->key() == Qt::Key_Up;
+  const bool forward = event->key() == Qt::Key_Right || event->key() == Qt::Key_Down;
+  if (count > 0 && (back || forward)) {
+    item_ = item_ < 0 ? 0 : (item_ + (forward ? 1 : count - 1)) % count;
+    const RulerItem& item = items[static_cast<size_t>(item_)];
+    hoverX_ = layout_.x(area(), std::clamp(item.at, layout_.low, layout_.high));
+    showReading(item.words);
+    update();
+  } else if (item_ >= 0 && (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)) {
+    emit rowChosen(items[static_cast<size_t>(item_)].row);
+  } else {
+    QWidget::keyPressEvent(event);
+  }
+}
+
+void RulerWidget::showReading(const QString& words) {
+  if (words == reading_) return;
+  reading_ = words;
+  setToolTip(words);
+  emit reading(words);
+}
+
+void RulerWidget::updateAccessibleText() {
+  QStringList lines;
+  for (const auto& item : readableItems(data_)) lines << item.words;
+  setAccessibleDescription(lines.join(". "));
+}
+
+}  // namespace edge::app

@@ -1,0 +1,48 @@
+// The shared stop ruler. Hover or arrow keys read what stands on it; Enter or a click selects a row or a take.
+#pragma once
+#include <QWidget>
+
+#include "ruler/ruler.h"
+
+namespace edge::app {
+
+class RulerWidget : public QWidget {
+  Q_OBJECT
+ public:
+  explicit RulerWidget(QWidget* parent = nullptr);
+
+  void setData(RulerData data);
+  void setTheme(const Theme& theme);
+  void setRowHeight(double height);
+  [[nodiscard]] const RulerData& data() const { return data_; }
+  [[nodiscard]] QString readingText() const { return reading_; }
+  [[nodiscard]] QSize sizeHint() const override;
+  [[nodiscard]] QSize minimumSizeHint() const override;
+
+ signals:
+  void rowChosen(int row);
+  void markChosen(int row, const QString& name);
+  void reading(const QString& words);
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void leaveEvent(QEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+
+ private:
+  [[nodiscard]] QRectF area() const;
+  [[nodiscard]] int rowAt(double y) const;
+  void showReading(const QString& words);
+  void updateAccessibleText();
+
+  RulerData data_;
+  RulerLayout layout_;
+  Theme theme_;
+  QString reading_;
+  double hoverX_ = -1;
+  int item_ = -1;  // of readableItems, by keyboard
+};
+
+}  // namespace edge::app

@@ -1,0 +1,92 @@
+#include "shell/document.h"
+
+#include "base/numbers.h"
+
+namespace edge::app {
+
+// Old and new state of one decision. Committed on redo and on undo alike.
+class DecisionCommand : public QUndoCommand {
+ public:
+  DecisionCommand(Document& document, Decision before, Decision after, const QString& words)
+      : QUndoCommand(words), document_(document), before_(std::move(before)), after_(std::move(after)) {}
+  void undo() override { document_.apply(before_); }
+  void redo() override { document_.apply(after_); }
+
+ private:
+  Document& document_;
+  Decision before_, after_;
+};
+
+Document::Document(QObject* parent) : QObject(parent) {}
+
+void Document::open(const std::filesystem::path& file) {
+  auto project = Project::open(file);
+  undo_.clear();
+  project_ = std::move(project);
+  current_ = 0;
+  refresh();
+  emit opened();
+  emit currentChanged();
+}
+
+const Finding* Document::current() const {
+  return current_ >= 0 && current_ < static_cast<int>(findings_.size()) ? &findings_[static_cast<size_t>(current_)] : nullptr;
+}
+
+void Document::setCurrent(int index) {
+  if (index == current_ || index < 0 || index >= static_cast<int>(findings_.size())) return;
+  current_ = index;
+  emit currentChanged();
+}
+
+void Document::setHeadlineSnr(double snr) {
+  push({0, "", kHeadlineSnrKey, snr, ""}, QString("headline at SNR %1").arg(QString::fromStdString(formatNumber(snr, 1))));
+}
+
+void Document::overrideVerdict(const std::string& take, std::optional<Verdict> verdict, const std::string& reason) {
+  if (!current()) return;
+  const nlohmann::json value = verdict ? nlohmann::json(wordOf(*verdict)) : nlohmann::json();
+  const QString words = verdict ? QString("%1 judged %2").arg(QString::fromStdString(take), wordOf(*verdict))
+                                : QString("own verdict on %1 taken back").arg(QString::fromStdString(take));
+  push({current()->configuration.id, take, kOverrideKey, value, reason}, words);
+}
+
+void Document::setCriteria(const CriteriaProfile& profile, const QString& words) {
+  push({0, "", kCriteriaKey, toJson(profile), ""}, words);
+}
+
+void Document::previewHeadlineSnr(double snr) {
+  rangeOptions_.headlineSnr = snr;
+  reanalyse();
+}
+
+void Document::storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash, const nlohmann::json& value) {
+  project_->storeResult(configuration, kind, inputHash, value);
+  refresh();
+}
+
+void Document::push(const Decision& after, const QString& words) {
+  const auto stored = project_->decision(after.configuration, after.take, after.key);
+  const Decision before = stored.value_or(Decision{after.configuration, after.take, after.key, nullptr, ""});
+  undo_.push(new DecisionCommand(*this, before, after, words));
+}
+
+void Document::apply(const Decision& decision) {
+  project_->setDecision(decision);
+  refresh();
+}
+
+void Document::refresh() {
+  rangeOptions_ = rangeOptionsOf(*project_);
+  criteria_ = criteriaOf(*project_);
+  findings_ = collectFindings(*project_);
+  emit findingsChanged();
+}
+
+void Document::reanalyse() {
+  for (auto& f : findings_)
+    if (f.wedge) f.range = analyseRange(*f.wedge, rangeOptions_);
+  emit findingsChanged();
+}
+
+}  // namespace edge::app

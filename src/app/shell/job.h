@@ -1,0 +1,42 @@
+// Long work off the interface thread, one job at a time per queue, with progress and cancel. Results and errors arrive
+// on the interface thread. Jobs given up by newer ones are cancelled.
+#pragma once
+#include <QObject>
+#include <QString>
+#include <functional>
+#include <memory>
+#include <thread>
+
+#include "base/progress.h"
+
+namespace edge::app {
+
+class Job : public QObject {
+  Q_OBJECT
+ public:
+  explicit Job(QObject* parent = nullptr);
+  ~Job() override;
+
+  // work runs in a thread and may hand partial results over with `deliver`, whose functions run on the interface
+  // thread in order.
+  using Deliver = std::function<void(std::function<void()>)>;
+  void start(const QString& title, std::function<void(const Progress&, const Deliver&)> work);
+  void cancel();
+  [[nodiscard]] bool running() const { return running_; }
+  [[nodiscard]] QString title() const { return title_; }
+
+ signals:
+  void progress(double fraction, const QString& what);
+  void finished(bool cancelled);
+  void failed(const QString& problem, const QString& where, const QString& remedy);
+
+ private:
+  void join();
+  std::unique_ptr<Progress> progress_;
+  std::thread thread_;
+  QString title_;
+  bool running_ = false;
+  std::uint64_t generation_ = 0;
+};
+
+}  // namespace edge::app

@@ -1,0 +1,319 @@
+#include "shell/main_window.h"
+
+#include <QAction>
+#include <QApplication>
+#include <QDialog>
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QFrame>
+#include <QGridLayout>
+#include <QKeyEvent>
+#include <QMimeData>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QVBoxLayout>
+
+#include "findings/findings_stage.h"
+#include "latitude/latitude_stage.h"
+#include "project/demo_project.h"
+#include "range/range_stage.h"
+
+namespace edge::app {
+namespace {
+
+QString q(const std::string& s) { return QString::fromStdString(s); }
+
+QFrame* ruleLine(QWidget* parent) {
+  auto* rule = new QFrame(parent);
+  rule->setObjectName("rule");
+  rule->setFixedHeight(1);
+  return rule;
+}
+
+}  // namespace
+
+std::filesystem::path demoFolder() {
+  const QString cache = QStandardPaths::writableLocation(QStandardPaths::GenericCacheLocation);
+  return std::filesystem::path(cache.toStdString()) / "edge-test" / "saltpan-road";
+}
+
+MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
+  setWindowTitle("Edge Test");
+  setAcceptDrops(true);
+  stages_ = {new RangeStage(document_, this), new LatitudeStage(document_, this), new FindingsStage(document_, this)};
+  auto* surface = new QWidget(this);
+  surface->setObjectName("surface");
+  auto* column = new QVBoxLayout(surface);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  column->addWidget(buildPath());
+  column->addWidget(ruleLine(surface));
+  problem_ = new QWidget(surface);
+  auto* strip = new QHBoxLayout(problem_);
+  strip->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
+  problemWords_ = new QLabel(problem_);
+  problemWords_->setWordWrap(true);
+  problemWords_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  problemWords_->setObjectName("problem");
+  auto* dismiss = new QPushButton("Understood", problem_);
+  connect(dismiss, &QPushButton::clicked, problem_, &QWidget::hide);
+  strip->addWidget(problemWords_, 1);
+  strip->addWidget(dismiss);
+  problem_->hide();
+  column->addWidget(problem_);
+  stack_ = new QStackedWidget(surface);
+  for (auto* s : stages_) stack_->addWidget(s);
+  column->addWidget(stack_, 1);
+  column->addWidget(ruleLine(surface));
+  column->addWidget(buildFoot());
+  setCentralWidget(surface);
+  buildActions();
+  for (auto* s : stages_) {
+    connect(s, &Stage::stateChanged, this, &MainWindow::refreshPath);
+    connect(s, &Stage::failed, this, &MainWindow::showProblem);
+    connect(s, &Stage::done, this, [this](const QString& words) { message_->setText(words); });
+  }
+  connect(&document_, &Document::opened, this, &MainWindow::refreshPicker);
+  connect(&document_, &Document::currentChanged, this, [this] { picker_->setCurrentIndex(document_.currentIndex()); });
+  connect(&job_, &Job::progress, this, [this](double f, const QString& what) {
+    bar_->setValue(static_cast<int>(f * 1000));
+    jobWords_->setText(job_.title() + ": " + what);
+  });
+  connect(&job_, &Job::finished, this, &MainWindow::endJob);
+  connect(&job_, &Job::failed, this, [this](const QString& problem, const QString& where, const QString& remedy) {
+    endJob(true);
+    showProblem(problem, where, remedy);
+  });
+  setThemeKind(QSettings().value("theme", "dark").toString() == "light" ? ThemeKind::Light : ThemeKind::Dark);
+  showStage(0);
+  resize(1280, 800);
+}
+
+QWidget* MainWindow::buildPath() {
+  auto* top = new QWidget(this);
+  auto* row = new QHBoxLayout(top);
+  row->setContentsMargins(size::kMargin, 0, size::kMargin, 0);
+  row->setSpacing(0);
+  stageGroup_ = new QButtonGroup(this);
+  for (size_t i = 0; i < stages_.size(); ++i) {
+    auto* button = new QPushButton(top);
+    button->setObjectName("stage");
+    button->setCheckable(true);
+    button->setMinimumHeight(size::kBar + 8);
+    stageGroup_->addButton(button, static_cast<int>(i));
+    row->addWidget(button);
+    stageButtons_.push_back(button);
+  }
+  connect(stageGroup_, &QButtonGroup::idClicked, this, &MainWindow::showStage);
+  row->addStretch();
+  auto* label = new QLabel("Configuration ", top);
+  label->setObjectName("quiet");
+  row->addWidget(label);
+  picker_ = new QComboBox(top);
+  picker_->setMinimumWidth(250);
+  picker_->setMaximumWidth(360);
+  picker_->setAccessibleName("Configuration: body, mode, ISO");
+  connect(picker_, &QComboBox::activated, this, [this](int i) { document_.setCurrent(i); });
+  row->addWidget(picker_);
+  return top;
+}
+
+QWidget* MainWindow::buildFoot() {
+  auto* foot = new QWidget(this);
+  auto* row = new QHBoxLayout(foot);
+  row->setContentsMargins(size::kMargin, size::kGrid, size::kMargin, size::kGrid);
+  auto* open = new QPushButton("Open…", foot);
+  analyse_ = new QPushButton("Analyse", foot);
+  undo_ = new QPushButton("Undo", foot), redo_ = new QPushButton("Redo", foot);
+  themeButton_ = new QPushButton(foot);
+  auto* keys = new QPushButton("Keys  ?", foot);
+  message_ = new QLabel(foot), jobWords_ = new QLabel(foot);
+  message_->setObjectName("quiet"), jobWords_->setObjectName("quiet");
+  bar_ = new QProgressBar(foot);
+  bar_->setRange(0, 1000);
+  bar_->setTextVisible(false);
+  bar_->setFixedWidth(200);
+  cancel_ = new QPushButton("Cancel", foot);
+  for (QWidget* w : std::initializer_list<QWidget*>{open, analyse_, undo_, redo_}) row->addWidget(w);
+  row->addWidget(message_, 1);
+  row->addWidget(jobWords_);
+  row->addWidget(bar_);
+  row->addWidget(cancel_);
+  row->addWidget(themeButton_);
+  row->addWidget(keys);
+  bar_->hide(), cancel_->hide();
+  analyse_->setEnabled(false);
+  connect(open, &QPushButton::clicked, this, &MainWindow::askForProject);
+  connect(analyse_, &QPushButton::clicked, this, &MainWindow::analyse);
+  connect(cancel_, &QPushButton::clicked, &job_, &Job::cancel);
+  connect(keys, &QPushButton::clicked, this, &MainWindow::showKeys);
+  connect(themeButton_, &QPushButton::clicked, this, [this] { setThemeKind(kind_ == ThemeKind::Dark ? ThemeKind::Light : ThemeKind::Dark); });
+  QUndoStack& stack = document_.undoStack();
+  connect(undo_, &QPushButton::clicked, &stack, &QUndoStack::undo);
+  connect(redo_, &QPushButton::clicked, &stack, &QUndoStack::redo);
+  connect(&stack, &QUndoStack::indexChanged, this, [this, &stack] {
+    undo_->setEnabled(stack.canUndo()), redo_->setEnabled(stack.canRedo());
+    undo_->setToolTip(stack.undoText()), redo_->setToolTip(stack.redoText());
+    message_->setText(stack.canUndo() ? stack.undoText() : QString());
+  });
+  undo_->setEnabled(false), redo_->setEnabled(false);
+  return foot;
+}
+
+void MainWindow::buildActions() {
+  const auto add = [this](const QKeySequence& keys, std::function<void()> body) {
+    auto* action = new QAction(this);
+    action->setShortcut(keys);
+    connect(action, &QAction::triggered, this, std::move(body));
+    addAction(action);
+  };
+  add(QKeySequence::Undo, [this] { document_.undoStack().undo(); });
+  add(QKeySequence::Redo, [this] { document_.undoStack().redo(); });
+  add(QKeySequence::Open, [this] { askForProject(); });
+  add(QKeySequence(Qt::Key_F9), [this] { analyse(); });
+  for (int i = 0; i < static_cast<int>(stages_.size()); ++i) add(QKeySequence(Qt::ALT | (Qt::Key_1 + i)), [this, i] { showStage(i); });
+  add(QKeySequence(Qt::Key_PageDown), [this] { document_.setCurrent(document_.currentIndex() + 1); });
+  add(QKeySequence(Qt::Key_PageUp), [this] { document_.setCurrent(document_.currentIndex() - 1); });
+}
+
+void MainWindow::openProject(const std::filesystem::path& file) {
+  try {
+    job_.cancel();
+    document_.open(file);
+    problem_->hide();
+    setWindowTitle(q(document_.project().title()) + " — Edge Test");
+    analyse_->setEnabled(true);
+  } catch (const Error& e) {
+    showProblem(q(e.problem()), q(e.subject()), q(e.remedy()));
+  }
+}
+
+void MainWindow::openDemo(const std::filesystem::path& folder, bool small) {
+  if (demoStands(folder, small)) {
+    openProject(demoFilesIn(folder).project);
+    analyse();
+    return;
+  }
+  bar_->show(), cancel_->show();
+  job_.start("making the demo", [this, folder, small](const Progress& progress, const Job::Deliver& deliver) {
+    const DemoFiles files = makeDemo(folder, small, progress);
+    deliver([this, files] {
+      openProject(files.project);
+      // Started from outside the job that delivers, which must have ended first.
+      QMetaObject::invokeMethod(this, &MainWindow::analyse, Qt::QueuedConnection);
+    });
+  });
+}
+
+// Measures what is missing; every result is stored and shown as soon as it is there.
+void MainWindow::analyse() {
+  if (!document_.isOpen()) return;
+  struct Task {
+    Configuration configuration;
+    bool wedge;
+  };
+  auto tasks = std::make_shared<std::vector<Task>>();
+  // The chosen configuration first: its person is waiting.
+  const int count = static_cast<int>(document_.findings().size());
+  for (int i = 0; i < count; ++i) {
+    const Finding& f = document_.findings()[static_cast<size_t>((document_.currentIndex() + i) % count)];
+    if (hasWedge(f.configuration) && !f.wedge) tasks->push_back({f.configuration, true});
+    if (hasBracket(f.configuration) && !f.latitudeMeasure) tasks->push_back({f.configuration, false});
+  }
+  if (tasks->empty()) return;
+  bar_->show(), cancel_->show();
+  bar_->setValue(0);
+  analyse_->setEnabled(false);
+  const auto folder = document_.project().folder();
+  job_.start("measuring", [this, tasks, folder](const Progress& progress, const Job::Deliver& deliver) {
+    const double total = static_cast<double>(tasks->size());
+    for (size_t i = 0; i < tasks->size(); ++i) {
+      const Configuration& c = (*tasks)[i].configuration;
+      const bool wedge = (*tasks)[i].wedge;
+      const Progress part([&](double f, const std::string&) { progress.report((static_cast<double>(i) + f) / total, c.label() + (wedge ? ", wedge" : ", bracket")); });
+      const nlohmann::json value = wedge ? toJson(measureWedgeOf(c, folder, part)) : toJson(measureLatitudeOf(c, folder, part));
+      const std::string hash = wedge ? wedgeInputHash(c, folder) : latitudeInputHash(c, folder);
+      deliver([this, id = c.id, wedge, hash, value] { document_.storeResult(id, wedge ? kWedgeResult : kLatitudeResult, hash, value); });
+    }
+  });
+}
+
+void MainWindow::endJob(bool cancelled) {
+  bar_->hide(), cancel_->hide();
+  jobWords_->clear();
+  analyse_->setEnabled(document_.isOpen());
+  message_->setText(cancelled ? job_.title() + " stopped; what was measured is kept" : "");
+}
+
+void MainWindow::showProblem(const QString& problem, const QString& where, const QString& remedy) {
+  problemWords_->setText(QString("<b>%1</b>%2%3").arg(problem.toHtmlEscaped(), where.isEmpty() ? QString() : "<br>" + where.toHtmlEscaped(),
+                                                      remedy.isEmpty() ? QString() : "<br>What to do: " + remedy.toHtmlEscaped() + ". What was recorded before is safe."));
+  problem_->show();
+}
+
+void MainWindow::showStage(int index) {
+  stack_->setCurrentIndex(index);
+  stageButtons_[static_cast<size_t>(index)]->setChecked(true);
+  stages_[static_cast<size_t>(index)]->setFocus();
+}
+
+void MainWindow::refreshPath() {
+  for (size_t i = 0; i < stageButtons_.size(); ++i) {
+    stageButtons_[i]->setText(stages_[i]->name() + "   " + stages_[i]->state());
+    stageButtons_[i]->setAccessibleName(stages_[i]->name() + ", " + stages_[i]->state());
+  }
+}
+
+void MainWindow::refreshPicker() {
+  picker_->clear();
+  for (const auto& f : document_.findings()) picker_->addItem(q(f.configuration.label()));
+  picker_->setCurrentIndex(document_.currentIndex());
+}
+
+void MainWindow::setThemeKind(ThemeKind kind) {
+  kind_ = kind;
+  QSettings().setValue("theme", kind == ThemeKind::Dark ? "dark" : "light");
+  qApp->setStyleSheet(edge::app::styleSheet(theme(kind)));
+  for (auto* s : stages_) s->setTheme(theme(kind));
+  themeButton_->setText(kind == ThemeKind::Dark ? "Light bench" : "Dark room");
+}
+
+void MainWindow::askForProject() {
+  const QString file = QFileDialog::getOpenFileName(this, "Open a project", QString(), "Edge Test projects (*.edgetest)", nullptr, QFileDialog::DontUseNativeDialog);
+  if (!file.isEmpty()) openProject(file.toStdString());
+}
+
+void MainWindow::showKeys() {
+  auto* dialog = new QDialog(this);
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  dialog->setObjectName("keys");
+  const Stage* s = stages_[static_cast<size_t>(stack_->currentIndex())];
+  dialog->setWindowTitle("Keys of " + s->name());
+  auto* grid = new QGridLayout(dialog);
+  auto rows = s->keys();
+  rows.insert(rows.end(), {{"Alt+1, 2, 3", "go to a stage"}, {"Page up, Page down", "previous, next configuration"}, {"F9", "analyse what is missing"},
+                           {"Ctrl+Z, Ctrl+Shift+Z", "undo, redo"}, {"Ctrl+O", "open a project"}, {"?", "these keys"}});
+  for (int i = 0; i < static_cast<int>(rows.size()); ++i) {
+    auto* key = new QLabel(rows[static_cast<size_t>(i)].first, dialog);
+    key->setObjectName("title");
+    grid->addWidget(key, i, 0);
+    grid->addWidget(new QLabel(rows[static_cast<size_t>(i)].second, dialog), i, 1);
+  }
+  dialog->show();
+}
+
+void MainWindow::keyPressEvent(QKeyEvent* event) {
+  if (event->text() == "?") showKeys();
+  else QMainWindow::keyPressEvent(event);
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
+  if (event->mimeData()->hasUrls()) event->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* event) {
+  for (const auto& url : event->mimeData()->urls())
+    if (url.isLocalFile()) return openProject(url.toLocalFile().toStdString());
+}
+
+}  // namespace edge::app

@@ -1,0 +1,77 @@
+#include "theme/tokens.h"
+
+#include <QFontDatabase>
+
+// The resources live in a static library: they must be asked for by name, outside any namespace.
+static void initialiseResources() { Q_INIT_RESOURCE(resources); }
+
+namespace edge::app {
+namespace {
+
+QColor grey(int v) { return QColor(v, v, v); }
+
+const char* kFamily = "Noto Sans";
+
+}  // namespace
+
+const Theme& theme(ThemeKind kind) {
+  static const Theme dark = {ThemeKind::Dark, grey(0x2a), grey(0x38), grey(0x54), grey(0xec), grey(0xb0), QColor(0xb6, 0x9c, 0xe6),
+                             grey(0x18), grey(0xd6), QColor(0xe8, 0x70, 0x68), QColor(0x74, 0xc2, 0x7c), QColor(0x80, 0xa4, 0xf0)};
+  static const Theme light = {ThemeKind::Light, grey(0xe6), grey(0xf6), grey(0xb4), grey(0x16), grey(0x50), QColor(0x5c, 0x3c, 0xa4),
+                              grey(0xff), grey(0x30), QColor(0xb4, 0x28, 0x20), QColor(0x1c, 0x78, 0x2c), QColor(0x24, 0x48, 0xb8)};
+  return kind == ThemeKind::Dark ? dark : light;
+}
+
+Theme paperTheme() {
+  Theme t = theme(ThemeKind::Light);
+  t.window = t.raised = grey(0xff);
+  t.text = grey(0x10), t.quiet = grey(0x50), t.solid = grey(0x20);
+  return t;
+}
+
+QFont typeface(int pixels, bool bold) {
+  QFont f(kFamily);
+  f.setPixelSize(pixels);
+  f.setBold(bold);
+  return f;
+}
+
+void loadFonts() {
+  initialiseResources();
+  for (const char* file : {":/fonts/NotoSans-Regular.ttf", ":/fonts/NotoSans-Bold.ttf"}) QFontDatabase::addApplicationFont(file);
+}
+
+QString styleSheet(const Theme& t) {
+  const auto c = [](const QColor& q) { return q.name(); };
+  return QString(R"(
+* { font-family: "%8"; font-size: 13px; color: %1; }
+QMainWindow, QWidget#surface, QDialog { background: %2; }
+QToolTip { background: %3; color: %1; border: 1px solid %4; padding: 4px; }
+QPushButton, QComboBox, QLineEdit, QDoubleSpinBox { background: %3; border: 1px solid %4; border-radius: 2px; padding: 3px 10px; min-height: 20px; }
+QPushButton:hover, QComboBox:hover { border-color: %5; }
+QPushButton:focus, QComboBox:focus, QLineEdit:focus, QTableView:focus, QTextBrowser:focus { border: 1px solid %6; }
+QPushButton:disabled { color: %5; }
+QPushButton:checked { background: %6; color: %7; }
+QPushButton#stage { background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 4px 12px; text-align: left; font-size: 15px; }
+QPushButton#stage:checked { color: %1; background: transparent; border-bottom: 3px solid %6; }
+QPushButton#stage:focus { background: %3; }
+QLabel#quiet { color: %5; font-size: 12px; }
+QLabel#title { font-size: 15px; font-weight: bold; }
+QTableView { background: %2; alternate-background-color: %2; border: 1px solid %2; gridline-color: %4; selection-background-color: %3; selection-color: %1; }
+QTableView::item { padding: 2px 6px; }
+QTableView::item:selected { background: %3; border-left: 3px solid %6; }
+QHeaderView::section { background: %2; color: %5; border: none; border-bottom: 1px solid %4; padding: 3px 6px; font-size: 12px; }
+QTextBrowser { background: %2; border: 1px solid %2; }
+QComboBox QAbstractItemView { background: %3; border: 1px solid %4; selection-background-color: %6; selection-color: %7; }
+QProgressBar { background: %3; border: none; height: 6px; text-align: center; }
+QProgressBar::chunk { background: %5; }
+QScrollBar:vertical { background: %2; width: 10px; } QScrollBar::handle:vertical { background: %4; min-height: 24px; }
+QScrollBar:horizontal { background: %2; height: 10px; } QScrollBar::handle:horizontal { background: %4; min-width: 24px; }
+QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
+QMenu { background: %3; border: 1px solid %4; } QMenu::item:selected { background: %6; color: %7; }
+QFrame#rule { background: %4; max-height: 1px; border: none; }
+)")
+      .arg(c(t.text), c(t.window), c(t.raised), c(t.rule), c(t.quiet), c(t.accent), c(t.onAccent), kFamily);
+}
+
+}  // namespace edge::app

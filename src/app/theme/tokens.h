@@ -1,0 +1,40 @@
+// Every colour and size of the interface, for both themes. Chrome is strictly neutral (R = G = B); one accent.
+#pragma once
+#include <QColor>
+#include <QFont>
+#include <QString>
+
+namespace edge::app {
+
+enum class ThemeKind { Dark, Light };
+
+struct Theme {
+  ThemeKind kind;
+  QColor window;    // surround of pictures and plots
+  QColor raised;    // fields, buttons, lists
+  QColor rule;      // lines between things
+  QColor text, quiet;
+  QColor accent;    // selection and focus only
+  QColor onAccent;
+  QColor solid;     // ink of bars and patterns
+  QColor red, green, blue;  // channels
+};
+
+[[nodiscard]] const Theme& theme(ThemeKind kind);
+[[nodiscard]] Theme paperTheme();  // black on white
+
+// Sizes in pixels on a 4 px grid.
+namespace size {
+inline constexpr int kGrid = 4, kGap = 8, kMargin = 16, kControl = 28, kBar = 40;
+inline constexpr int kSmall = 12, kBody = 13, kFigure = 15, kHeadline = 28;
+}  // namespace size
+
+// The shipped family at a pixel size. Figures are tabular in it.
+[[nodiscard]] QFont typeface(int pixels, bool bold = false);
+// Registers the shipped fonts with the application. Once, before the first window or page.
+void loadFonts();
+
+// Style sheet of all standard widgets.
+[[nodiscard]] QString styleSheet(const Theme& theme);
+
+}  // namespace edge::app

@@ -1,0 +1,23 @@
+// Where a number comes from, beside it.
+#pragma once
+#include <QTextBrowser>
+
+#include "report/explain.h"
+#include "shell/document.h"
+
+namespace edge::app {
+
+class ExplainPanel : public QTextBrowser {
+  Q_OBJECT
+ public:
+  explicit ExplainPanel(Document& document, QWidget* parent = nullptr);
+  void show(const QString& key);
+  void refresh();
+  [[nodiscard]] QString key() const { return key_; }
+
+ private:
+  Document& document_;
+  QString key_;
+};
+
+}  // namespace edge::app

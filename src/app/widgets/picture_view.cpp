@@ -1,0 +1,122 @@
+#include "widgets/picture_view.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+
+namespace edge::app {
+
+PictureView::PictureView(QWidget* parent) : QWidget(parent), theme_(theme(ThemeKind::Dark)) {
+  setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
+  setMinimumSize(160, 90);
+  setMouseTracking(true);
+}
+
+void PictureView::setPicture(const Picture& p, const QString& caption) {
+  image_ = QImage(p.rgb.data(), p.width, p.height, 3 * p.width, QImage::Format_RGB888).copy();
+  caption_ = caption, message_.clear();
+  setAccessibleName(caption);
+  update();
+}
+
+void PictureView::clearPicture(const QString& message) {
+  image_ = QImage();
+  message_ = message;
+  setAccessibleName(message);
+  update();
+}
+
+void PictureView::setRegions(std::vector<PictureRegion> regions, double width, double height) {
+  regions_ = std::move(regions);
+  referenceWidth_ = width, referenceHeight_ = height;
+  update();
+}
+
+void PictureView::setTheme(const Theme& t) {
+  theme_ = t;
+  update();
+}
+
+void PictureView::setActualSize(bool on) {
+  actualSize_ = on;
+  update();
+}
+
+QRectF PictureView::pictureRect() const {
+  if (image_.isNull()) return {};
+  const QRectF room = QRectF(rect()).adjusted(0, 0, 0, caption_.isEmpty() ? 0 : -20);
+  if (actualSize_) {
+    const double ratio = devicePixelRatioF();
+    const QSizeF s = QSizeF(image_.size()) / ratio;
+    return QRectF(room.center() - QPointF(s.width() * centre_.x(), s.height() * centre_.y()), s);
+  }
+  const QSizeF s = QSizeF(image_.size()).scaled(room.size(), Qt::KeepAspectRatio);
+  return QRectF(room.left() + (room.width() - s.width()) / 2, room.top() + (room.height() - s.height()) / 2, s.width(), s.height());
+}
+
+QPolygonF PictureView::polygonOf(const PictureRegion& r) const {
+  const QRectF area = pictureRect();
+  QPolygonF polygon;
+  for (const auto& c : r.corners)
+    polygon << QPointF(area.left() + c.x / referenceWidth_ * area.width(), area.top() + c.y / referenceHeight_ * area.height());
+  return polygon;
+}
+
+void PictureView::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.fillRect(rect(), theme_.window);
+  p.setPen(theme_.quiet);
+  p.setFont(typeface(size::kSmall));
+  if (image_.isNull()) {
+    p.drawText(rect().adjusted(8, 0, -8, 0), Qt::AlignCenter | Qt::TextWordWrap, message_);
+    return;
+  }
+  const QRectF area = pictureRect();
+  p.save();
+  p.setClipRect(rect().adjusted(0, 0, 0, -20));
+  p.setRenderHint(QPainter::SmoothPixmapTransform, !actualSize_);
+  p.drawImage(area, image_);
+  p.setRenderHint(QPainter::Antialiasing);
+  for (const auto& r : regions_) {
+    const QPolygonF polygon = polygonOf(r);
+    p.setPen(QPen(Qt::black, r.selected ? 4 : 2.5));
+    p.drawPolygon(polygon);
+    p.setPen(QPen(r.selected ? theme_.accent : QColor(0xd0, 0xd0, 0xd0), r.selected ? 2.5 : 1, r.pen));
+    p.drawPolygon(polygon);
+    const QRectF box = polygon.boundingRect();
+    if (box.width() < 22) continue;
+    p.setFont(typeface(11));
+    const QRectF tag(box.left() + 2, box.top() + 2, p.fontMetrics().horizontalAdvance(r.name) + 6, 15);
+    p.fillRect(tag, QColor(0, 0, 0, 150));
+    p.setPen(QColor(0xe0, 0xe0, 0xe0));
+    p.drawText(tag, Qt::AlignCenter, r.name);
+  }
+  p.restore();
+  p.setPen(theme_.quiet);
+  p.drawText(rect().adjusted(2, height() - 18, -2, 0), Qt::AlignLeft | Qt::AlignVCenter, caption_ + (actualSize_ ? "  ·  100 %" : ""));
+}
+
+const PictureRegion* PictureView::regionAt(const QPointF& position) const {
+  for (const auto& r : regions_)
+    if (polygonOf(r).containsPoint(position, Qt::OddEvenFill)) return &r;
+  return nullptr;
+}
+
+void PictureView::mousePressEvent(QMouseEvent* event) {
+  dragFrom_ = event->position();
+  if (const auto* r = regionAt(event->position())) emit regionChosen(r->name);
+}
+
+void PictureView::mouseMoveEvent(QMouseEvent* event) {
+  if (actualSize_ && (event->buttons() & Qt::LeftButton) && !image_.isNull()) {
+    const QPointF moved = event->position() - dragFrom_;
+    const QSizeF s = pictureRect().size();
+    centre_ = QPointF(std::clamp(centre_.x() - moved.x() / s.width(), 0.0, 1.0), std::clamp(centre_.y() - moved.y() / s.height(), 0.0, 1.0));
+    dragFrom_ = event->position();
+    update();
+    return;
+  }
+  const auto* r = regionAt(event->position());
+  setToolTip(r ? r->words : QString());
+}
+
+}  // namespace edge::app

@@ -1,0 +1,113 @@
+#include "widgets/plot.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QMenu>
+
+namespace edge::app {
+namespace {
+constexpr double kGrabPixels = 7;
+}
+
+Plot::Plot(QWidget* parent) : QCustomPlot(parent), theme_(theme(ThemeKind::Dark)) {
+  setFocusPolicy(Qt::StrongFocus);
+  setMinimumSize(200, 140);
+  setMouseTracking(true);
+  axisRect()->setupFullAxesBox();
+  setTheme(theme_);
+}
+
+void Plot::setTheme(const Theme& t) {
+  theme_ = t;
+  setBackground(t.window);
+  for (QCPAxis* axis : {xAxis, yAxis, xAxis2, yAxis2}) {
+    axis->setBasePen(QPen(t.rule));
+    axis->setTickPen(QPen(t.quiet));
+    axis->setSubTickPen(QPen(t.rule));
+    axis->setTickLabelColor(t.quiet);
+    axis->setLabelColor(t.quiet);
+    axis->setTickLabelFont(typeface(11));
+    axis->setLabelFont(typeface(size::kSmall));
+    axis->grid()->setPen(QPen(t.rule, 0.6, Qt::DotLine));
+    axis->grid()->setZeroLinePen(QPen(t.rule, 1));
+  }
+  replot(QCustomPlot::rpQueuedReplot);
+}
+
+void Plot::setAxes(const QString& x, const QString& y) {
+  xAxis->setLabel(x);
+  yAxis->setLabel(y);
+}
+
+QCPGraph* Plot::addCurve(const QString& name, const QColor& colour, const std::vector<double>& x, const std::vector<double>& y, bool points) {
+  QCPGraph* g = addGraph();
+  g->setName(name);
+  g->setPen(QPen(colour, 1.5));
+  g->setAntialiased(true);
+  if (points) g->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, colour, colour, 4));
+  g->setData(QVector<double>(x.begin(), x.end()), QVector<double>(y.begin(), y.end()), true);
+  return g;
+}
+
+void Plot::addLevel(double y, const QString& words, bool draggable) {
+  auto* line = new QCPItemStraightLine(this);
+  line->point1->setCoords(0, y);
+  line->point2->setCoords(1, y);
+  line->setPen(QPen(draggable ? theme_.accent : theme_.quiet, draggable ? 2 : 1, draggable ? Qt::SolidLine : Qt::DashLine));
+  auto* text = new QCPItemText(this);
+  text->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
+  text->position->setTypeX(QCPItemPosition::ptAxisRectRatio);
+  text->position->setTypeY(QCPItemPosition::ptPlotCoords);
+  text->position->setCoords(0.99, y);
+  text->setText(words);
+  text->setFont(typeface(11, draggable));
+  text->setColor(draggable ? theme_.text : theme_.quiet);
+  if (draggable) draggable_ = y;
+}
+
+void Plot::clearAll() {
+  clearGraphs();
+  clearItems();
+  draggable_.reset();
+}
+
+std::optional<double> Plot::draggablePixel() const {
+  return draggable_ ? std::optional(yAxis->coordToPixel(*draggable_)) : std::nullopt;
+}
+
+void Plot::mousePressEvent(QMouseEvent* event) {
+  const auto at = draggablePixel();
+  if (event->button() == Qt::LeftButton && at && std::abs(event->position().y() - *at) < kGrabPixels) dragging_ = true;
+  else if (event->button() == Qt::LeftButton) emit stepAsked(xAxis->pixelToCoord(event->position().x()));
+}
+
+void Plot::mouseMoveEvent(QMouseEvent* event) {
+  const auto at = draggablePixel();
+  const bool near = at && std::abs(event->position().y() - *at) < kGrabPixels;
+  setCursor(near || dragging_ ? Qt::SizeVerCursor : Qt::ArrowCursor);
+  if (dragging_) emit levelDragged(yAxis->pixelToCoord(event->position().y()));
+}
+
+void Plot::mouseReleaseEvent(QMouseEvent* event) {
+  if (!dragging_) return;
+  dragging_ = false;
+  emit levelDropped(yAxis->pixelToCoord(event->position().y()));
+}
+
+void Plot::keyPressEvent(QKeyEvent* event) {
+  const double step = event->modifiers() & Qt::ShiftModifier ? 0.5 : 0.1;
+  if (event->matches(QKeySequence::Copy)) copyPicture();
+  else if (draggable_ && event->key() == Qt::Key_Up) emit levelDropped(*draggable_ + step);
+  else if (draggable_ && event->key() == Qt::Key_Down) emit levelDropped(*draggable_ - step);
+  else QCustomPlot::keyPressEvent(event);
+}
+
+void Plot::contextMenuEvent(QContextMenuEvent* event) {
+  QMenu menu(this);
+  menu.addAction("Copy this plot", [this] { copyPicture(); });
+  menu.exec(event->globalPos());
+}
+
+void Plot::copyPicture() const { QApplication::clipboard()->setPixmap(const_cast<Plot*>(this)->toPixmap(0, 0, 2)); }
+
+}  // namespace edge::app

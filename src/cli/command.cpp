@@ -1,0 +1,92 @@
+#include "command.h"
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <cstdio>
+#include <iostream>
+#include <memory>
+
+#include "base/files.h"
+#include "base/hash.h"
+#include "base/parallel.h"
+
+namespace edge::cli {
+namespace {
+
+// A bar on a terminal, silence otherwise.
+Progress::Sink progressSink(const Common& common) {
+  if (common.quiet || !::isatty(STDERR_FILENO)) return {};
+  return [last = -1](double fraction, const std::string& what) mutable {
+    const int percent = static_cast<int>(fraction * 100);
+    if (percent == last) return;
+    last = percent;
+    fmt::print(stderr, "\r[{:<40}] {:3d} %  {:.40}\x1b[K", std::string(static_cast<size_t>(percent * 2 / 5), '='), percent, what);
+    if (percent >= 100) fmt::print(stderr, "\n");
+  };
+}
+
+void writeResult(const Common& common, const nlohmann::json& result) {
+  const std::string text = result.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
+  if (!common.out.empty()) {
+    writeFileAtomically(common.out, text);
+    return;
+  }
+  std::cout << text << std::flush;
+  if (!std::cout) throw Error("can't write the result", "standard output", "", "use --out FILE");
+}
+
+}  // namespace
+
+void ClipOptions::addTo(CLI::App& c) {
+  c.add_option("--curve", curve, "transfer curve: linear, acescct, acescc, bt709, srgb, hlg, pq, or a curve file");
+  c.add_option("--range", range, "full, legal or auto")->check(CLI::IsMember({"full", "legal", "auto"}));
+  c.add_option("--matrix", matrix, "Y'CbCr matrix: auto, bt601, bt709, bt2020")
+      ->check(CLI::IsMember({"auto", "bt601", "bt709", "bt2020"}));
+  c.add_option("--primaries", primaries, "luma weights, where not those of the matrix")
+      ->check(CLI::IsMember({"bt601", "bt709", "bt2020"}));
+  c.add_option("--first", first, "frames passed over at the start")->check(CLI::NonNegativeNumber);
+  c.add_option("--frames", frames, "frames used (0: all)")->check(CLI::NonNegativeNumber);
+}
+
+DecodeOptions ClipOptions::decodeFor(const ClipInfo& info) const {
+  DecodeOptions d;
+  d.curve = curve;
+  const std::string extension = lowerExtension(info.files.front());
+  if (d.curve.empty() && (extension == ".exr" || extension == ".dng")) d.curve = "linear";
+  if (d.curve.empty())
+    throw UsageError("--curve is needed for this kind of clip", info.path.string(), "",
+                     "say how its codes were made, for instance --curve acescct");
+  if (range != "auto") d.range = range == "legal" ? Range::Legal : Range::Full;
+  d.matrix = parsePrimaries(matrix);
+  d.primaries = parsePrimaries(primaries);
+  return d;
+}
+
+nlohmann::json ClipOptions::toJson(const Decoder& d) const {
+  return {{"curve", d.curveName()}, {"range", d.range() == Range::Legal ? "legal" : "full"},
+          {"matrix", nameOf(d.matrix())}, {"primaries", nameOf(d.primaries())}, {"first", first}, {"frames", frames}};
+}
+
+nlohmann::json describeClip(const ClipInfo& info) {
+  return {{"path", info.path.string()}, {"hash", hashClip(info)}, {"files", info.files.size()}};
+}
+
+CLI::App* addCommand(CLI::App& app, Common& common, const std::string& name, const std::string& words,
+                     std::function<nlohmann::json(const Progress&)> body) {
+  CLI::App* command = app.add_subcommand(name, words);
+  command->add_option("--out", common.out, "write the JSON result to this file");
+  command->add_flag("--quiet", common.quiet, "no progress");
+  command->add_option("--threads", common.threads, "number of threads (0: all cores)")->check(CLI::Range(0, 256));
+  command->callback([&common, name, body = std::move(body)] {
+    setThreads(common.threads);
+    const Progress progress(progressSink(common));
+    nlohmann::json result = body(progress);
+    result["schema"] = "edge-test/" + name + "/1";
+    if (!result.contains("warnings")) result["warnings"] = nlohmann::json::array();
+    writeResult(common, result);
+  });
+  return command;
+}
+
+}  // namespace edge::cli

@@ -1,0 +1,61 @@
+#include <QGuiApplication>
+#include <filesystem>
+
+#include "base/files.h"
+#include "command.h"
+#include "paper/card_page.h"
+#include "project/analysis.h"
+#include "report/findings.h"
+#include "theme/tokens.h"
+
+namespace edge::cli {
+namespace {
+
+struct Args {
+  std::string project, pdf, html, csv, json;
+};
+
+void writePdf(const std::string& file, const std::vector<Finding>& findings, const std::string& title) {
+  if (qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");  // paper needs no display
+  int argc = 1;
+  char name[] = "edge-test-cli";
+  char* argv[] = {name, nullptr};
+  const QGuiApplication application(argc, argv);
+  app::loadFonts();
+  app::writeReportPdf(file, findings, QString::fromStdString(title));
+}
+
+nlohmann::json run(const Args& args, const Progress& progress) {
+  if (args.pdf.empty() && args.html.empty() && args.csv.empty() && args.json.empty())
+    throw UsageError("nothing to write", "", "", "give --pdf, --html, --csv or --json");
+  const auto project = Project::open(args.project);
+  analyseAll(*project, progress);
+  const auto findings = collectFindings(*project);
+  nlohmann::json written = nlohmann::json::array();
+  if (!args.json.empty()) writeFileAtomically(args.json, findingsJson(findings).dump(2) + "\n"), written.push_back(args.json);
+  if (!args.html.empty()) writeFileAtomically(args.html, reportHtml(findings, project->title())), written.push_back(args.html);
+  if (!args.csv.empty()) {
+    std::error_code ec;
+    std::filesystem::create_directories(args.csv, ec);
+    const auto folder = std::filesystem::path(args.csv);
+    writeFileAtomically(folder / "edge-board.csv", boardCsv(findings)), written.push_back((folder / "edge-board.csv").string());
+    writeFileAtomically(folder / "takes.csv", takesCsv(findings)), written.push_back((folder / "takes.csv").string());
+  }
+  if (!args.pdf.empty()) writePdf(args.pdf, findings, project->title()), written.push_back(args.pdf);
+  return {{"written", written}, {"configurations", findings.size()}, {"inputs", {{"project", args.project}}}};
+}
+
+}  // namespace
+
+void addReport(CLI::App& app, Common& common) {
+  const auto args = std::make_shared<Args>();
+  CLI::App* c = addCommand(app, common, "report", "measures what is missing and writes the report",
+                           [args](const Progress& p) { return run(*args, p); });
+  c->add_option("project", args->project, "project file (.edgetest)")->required();
+  c->add_option("--pdf", args->pdf, "edge board and exposure cards");
+  c->add_option("--html", args->html, "the same as a page");
+  c->add_option("--csv", args->csv, "folder for edge-board.csv and takes.csv");
+  c->add_option("--json", args->json, "all findings");
+}
+
+}  // namespace edge::cli

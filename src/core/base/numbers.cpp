@@ -1,0 +1,61 @@
+#include "base/numbers.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+#include <sstream>
+
+namespace edge {
+
+std::optional<double> parseNumber(std::string_view text) {
+  std::string t = trim(text);
+  std::replace(t.begin(), t.end(), ',', '.');
+  if (!t.empty() && t.front() == '+') t.erase(0, 1);
+  double value = 0;
+  const auto [end, ec] = std::from_chars(t.data(), t.data() + t.size(), value);
+  if (t.empty() || ec != std::errc() || end != t.data() + t.size() || !std::isfinite(value))
+    return std::nullopt;
+  return value;
+}
+
+std::string formatNumber(double value, int decimals) {
+  std::string s = fmt::format("{:.{}f}", value, decimals);
+  const bool zero = s.find_first_not_of("-0.") == std::string::npos;
+  return zero && s.front() == '-' ? s.substr(1) : s;
+}
+
+std::string formatSigned(double value, int decimals) {
+  const std::string s = formatNumber(value, decimals);
+  return s.front() == '-' ? "\u2212" + s.substr(1) : "+" + s;
+}
+
+std::string trim(std::string_view text) {
+  const auto first = text.find_first_not_of(" \t\r\n");
+  if (first == std::string_view::npos) return {};
+  return std::string(text.substr(first, text.find_last_not_of(" \t\r\n") - first + 1));
+}
+
+std::string lower(std::string_view text) {
+  std::string s(text);
+  std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return std::tolower(c); });
+  return s;
+}
+
+std::vector<std::string> splitWords(std::string_view text) {
+  std::istringstream in{std::string(text)};
+  std::vector<std::string> words;
+  for (std::string w; in >> w;) words.push_back(w);
+  return words;
+}
+
+std::vector<std::string> split(std::string_view text, char separator) {
+  std::vector<std::string> parts;
+  std::string part;
+  std::istringstream in{std::string(text)};
+  while (std::getline(in, part, separator)) parts.push_back(part);
+  return parts;
+}
+
+}  // namespace edge

@@ -1,0 +1,201 @@
+#include "color/curve.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "base/units.h"
+#include "color/curve_files.h"
+
+namespace edge {
+namespace {
+
+class Linear final : public Curve {
+ public:
+  double toLinear(double c) const override { return c; }
+  double toCode(double x) const override { return x; }
+};
+
+// ACES S-2014-003, clause 4.4 (ACEScc).
+class AcesCc final : public Curve {
+ public:
+  double toLinear(double c) const override {
+    const double p = std::exp2(c * 17.52 - 9.72);
+    return c <= (9.72 - 15) / 17.52 ? (p - kTiny) * 2 : p;
+  }
+  double toCode(double x) const override {
+    if (x <= 0) return (std::log2(kTiny) + 9.72) / 17.52;
+    return (std::log2(x < 2 * kTiny ? kTiny + x / 2 : x) + 9.72) / 17.52;
+  }
+
+ private:
+  static constexpr double kTiny = 1.0 / 65536;
+};
+
+// ITU-R BT.709-6, item 1.2. The linear part carries negative light.
+class Bt709 final : public Curve {
+ public:
+  double toLinear(double c) const override {
+    return c < 4.5 * kBreak ? c / 4.5 : std::pow((c + 0.099) / 1.099, 1 / 0.45);
+  }
+  double toCode(double x) const override {
+    return x < kBreak ? 4.5 * x : 1.099 * std::pow(x, 0.45) - 0.099;
+  }
+
+ private:
+  static constexpr double kBreak = 0.018;
+};
+
+// IEC 61966-2-1.
+class Srgb final : public Curve {
+ public:
+  double toLinear(double c) const override {
+    return c <= 0.04045 ? c / 12.92 : std::pow((c + 0.055) / 1.055, 2.4);
+  }
+  double toCode(double x) const override {
+    return x <= 0.0031308 ? 12.92 * x : 1.055 * std::pow(x, 1 / 2.4) - 0.055;
+  }
+};
+
+// ITU-R BT.2100-2, table 5 (HLG OETF), mirrored for negative light.
+class Hlg final : public Curve {
+ public:
+  double toLinear(double c) const override { return std::copysign(inverse(std::abs(c)), c); }
+  double toCode(double x) const override { return std::copysign(forward(std::abs(x)), x); }
+
+ private:
+  static constexpr double kA = 0.17883277, kB = 1 - 4 * kA;
+  static double constantC() { return 0.5 - kA * std::log(4 * kA); }
+  static double forward(double e) {
+    return e <= 1.0 / 12 ? std::sqrt(3 * e) : kA * std::log(12 * e - kB) + constantC();
+  }
+  static double inverse(double c) {
+    return c <= 0.5 ? c * c / 3 : (std::exp((c - constantC()) / kA) + kB) / 12;
+  }
+};
+
+// ITU-R BT.2100-2, table 4 (PQ), 1 = 10000 cd/m2; mirrored below zero, end slope above code 1 where the formula
+// runs into its pole.
+class Pq final : public Curve {
+ public:
+  double toLinear(double c) const override {
+    const double a = std::abs(c);
+    const double y = a <= 1 ? eotf(a) : 1 + (a - 1) * kEndSlope();
+    return std::copysign(y, c);
+  }
+  double toCode(double x) const override {
+    const double a = std::abs(x);
+    const double c = a <= 1 ? inverse(a) : 1 + (a - 1) / kEndSlope();
+    return std::copysign(c, x);
+  }
+
+ private:
+  static constexpr double m1 = 2610.0 / 16384, m2 = 2523.0 / 4096 * 128;
+  static constexpr double c1 = 3424.0 / 4096, c2 = 2413.0 / 4096 * 32, c3 = 2392.0 / 4096 * 32;
+  static double eotf(double c) {
+    const double p = std::pow(c, 1 / m2);
+    return std::pow(std::max(p - c1, 0.0) / (c2 - c3 * p), 1 / m1);
+  }
+  static double inverse(double y) {
+    if (y <= 0) return 0;  // the standard's c1^m2 = 7e-7 is the code of no light; 0 keeps the mirror continuous
+    const double p = std::pow(y, m1);
+    return std::pow((c1 + c2 * p) / (1 + c3 * p), m2);
+  }
+  static double kEndSlope() {
+    static const double slope = (eotf(1) - eotf(1 - 1e-6)) / 1e-6;
+    return slope;
+  }
+};
+
+class LogCameraCurve final : public Curve {
+ public:
+  explicit LogCameraCurve(const LogCamera& p) : p_(p), logBase_(std::log(p.base)) {
+    const double argument = p.linSideSlope * p.linSideBreak + p.linSideOffset;
+    if (!(p.base > 0) || p.base == 1 || !(argument > 0) || !(p.linSideSlope > 0) || !(p.logSideSlope > 0))
+      throw Error("these log-camera parameters give no rising curve", "", "base, slopes or break",
+                  "base > 0 and not 1, slopes > 0, and linSideSlope * linSideBreak + linSideOffset > 0");
+    slope_ = p.linearSlope > 0 ? p.linearSlope : p.logSideSlope * p.linSideSlope / (argument * logBase_);
+    codeAtBreak_ = logPart(p.linSideBreak);
+  }
+  double toLinear(double c) const override {
+    if (c <= codeAtBreak_) return p_.linSideBreak + (c - codeAtBreak_) / slope_;
+    return (std::exp((c - p_.logSideOffset) / p_.logSideSlope * logBase_) - p_.linSideOffset) / p_.linSideSlope;
+  }
+  double toCode(double x) const override {
+    return x <= p_.linSideBreak ? codeAtBreak_ + (x - p_.linSideBreak) * slope_ : logPart(x);
+  }
+
+ private:
+  double logPart(double x) const {
+    return p_.logSideSlope * std::log(p_.linSideSlope * x + p_.linSideOffset) / logBase_ + p_.logSideOffset;
+  }
+  LogCamera p_;
+  double logBase_, slope_ = 0, codeAtBreak_ = 0;
+};
+
+class TableCurve final : public Curve {
+ public:
+  TableCurve(std::vector<double> codes, std::vector<double> linears)
+      : codes_(std::move(codes)), linears_(std::move(linears)) {}
+  double toLinear(double c) const override { return interpolate(codes_, linears_, c); }
+  double toCode(double x) const override { return interpolate(linears_, codes_, x); }
+
+ private:
+  static double interpolate(const std::vector<double>& from, const std::vector<double>& to, double v) {
+    const auto upper = std::upper_bound(from.begin() + 1, from.end() - 1, v);
+    const size_t i = static_cast<size_t>(upper - from.begin());
+    return to[i - 1] + (v - from[i - 1]) * (to[i] - to[i - 1]) / (from[i] - from[i - 1]);
+  }
+  std::vector<double> codes_, linears_;
+};
+
+// ACES S-2016-001, clause 4.4 (ACEScct), in the parameters of CLF.
+LogCamera acesCctParameters() {
+  return {2, 1 / 17.52, 9.72 / 17.52, 1, 0, 0.0078125, 10.5402377416545};
+}
+
+}  // namespace
+
+std::shared_ptr<const Curve> logCameraCurve(const LogCamera& parameters) {
+  return std::make_shared<LogCameraCurve>(parameters);
+}
+
+std::shared_ptr<const Curve> tableCurve(std::vector<double> codes, std::vector<double> linears) {
+  return std::make_shared<TableCurve>(std::move(codes), std::move(linears));
+}
+
+bool isCurveName(const std::string& name) {
+  static constexpr const char* names[] = {"linear", "acescct", "acescc", "bt709", "srgb", "hlg", "pq"};
+  return std::any_of(std::begin(names), std::end(names), [&](const char* n) { return name == n; });
+}
+
+NamedCurve makeCurve(const std::string& name) {
+  if (name == "linear") return {name, std::make_shared<Linear>()};
+  if (name == "acescct") return {name, logCameraCurve(acesCctParameters())};
+  if (name == "acescc") return {name, std::make_shared<AcesCc>()};
+  if (name == "bt709") return {name, std::make_shared<Bt709>()};
+  if (name == "srgb") return {name, std::make_shared<Srgb>()};
+  if (name == "hlg") return {name, std::make_shared<Hlg>()};
+  if (name == "pq") return {name, std::make_shared<Pq>()};
+  return {name, readCurveFile(name)};
+}
+
+EncodingReach reachOf(const Curve& curve) {
+  EncodingReach r{};
+  r.greyCode = curve.toCode(kMiddleGrey);
+  r.whiteCode = curve.toCode(0.9);
+  r.stopsAboveGrey = std::log2(curve.toLinear(1) / kMiddleGrey);
+  const double atZero = curve.toLinear(0);
+  r.belowByTenBitStep = atZero <= 1e-9;
+  const double lowest = r.belowByTenBitStep ? curve.toLinear(curve.toCode(0) + 1.0 / 1023) : atZero;
+  r.stopsBelowGrey = std::log2(kMiddleGrey / lowest);
+  return r;
+}
+
+double slopeAt(const Curve& curve, double code, double levels) {
+  const double h = 0.25 / levels;
+  return (curve.toLinear(code + h) - curve.toLinear(code - h)) / (2 * h);
+}
+
+}  // namespace edge

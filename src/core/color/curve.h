@@ -1,0 +1,54 @@
+// Transfer curves: code value (0..1 of full or legal range) to scene-linear (18 % grey = 0.18) and back.
+// Never clamped: codes below 0 and above 1 and negative light pass through by the curve's own continuation.
+#pragma once
+#include <filesystem>
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace edge {
+
+class Curve {
+ public:
+  virtual ~Curve() = default;
+  [[nodiscard]] virtual double toLinear(double code) const = 0;
+  [[nodiscard]] virtual double toCode(double linear) const = 0;
+};
+
+struct NamedCurve {
+  std::string name;
+  std::shared_ptr<const Curve> curve;
+};
+
+// Log-camera parameters with the names and meaning of CLF (SMPTE ST 2136-1 / S-2014-006, "cameraLinToLog"):
+//   code = logSideSlope log_base(linSideSlope x + linSideOffset) + logSideOffset   for x > linSideBreak
+//   code = linearSlope x + offset that makes it continuous                         below
+struct LogCamera {
+  double base = 2, logSideSlope = 1, logSideOffset = 0, linSideSlope = 1, linSideOffset = 0, linSideBreak = 0;
+  double linearSlope = 0;  // 0: the slope of the log part at the break
+};
+
+// The encoding seen from grey.
+struct EncodingReach {
+  double greyCode;         // of 0.18
+  double whiteCode;        // of 0.90
+  double stopsAboveGrey;   // log2(f^-1(1) / 0.18)
+  double stopsBelowGrey;   // log2(0.18 / f^-1(0)); where code 0 is no light or less: to one ten-bit step above no light
+  bool belowByTenBitStep;  // the second reading of stopsBelowGrey was used
+};
+
+// `linear`, `acescct`, `acescc`, `bt709`, `srgb`, `hlg`, `pq`, or a .clf, .cube (1D), .spi1d, .csv or .json file.
+// hlg: E of ITU-R BT.2100 (1 = peak of the scene signal); pq: 1 = 10000 cd/m2.
+[[nodiscard]] NamedCurve makeCurve(const std::string& nameOrFile);
+[[nodiscard]] bool isCurveName(const std::string& name);
+[[nodiscard]] std::shared_ptr<const Curve> logCameraCurve(const LogCamera& parameters);
+
+// Piecewise linear through rising points (code, linear); the end slopes go on outside.
+[[nodiscard]] std::shared_ptr<const Curve> tableCurve(std::vector<double> codes, std::vector<double> linears);
+
+[[nodiscard]] EncodingReach reachOf(const Curve& curve);
+
+// d linear / d code at a code, from a step of a quarter code of `levels` either way.
+[[nodiscard]] double slopeAt(const Curve& curve, double code, double levels);
+
+}  // namespace edge

@@ -1,0 +1,13 @@
+// Curves kept in files: .csv (header "linear,code"), 1D .cube and .spi1d and .clf (code to linear), .json parameters.
+#pragma once
+#include <filesystem>
+#include <memory>
+
+#include "color/curve.h"
+
+namespace edge {
+
+// Errors: missing, not a curve file, not rising, not finite, fewer than two rows, three different channels.
+[[nodiscard]] std::shared_ptr<const Curve> readCurveFile(const std::filesystem::path& file);
+
+}  // namespace edge

@@ -1,0 +1,52 @@
+#include "color/display.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.h"
+#include "color/ocio.h"
+
+namespace edge {
+namespace {
+
+constexpr double kDisplayGamma = 2.4;  // ITU-R BT.1886
+const double kFilmicKnee = std::pow(0.75, 1.2);
+
+double filmic(double x) {
+  if (x <= 0) return 0;
+  const double y = std::pow(x, 1.2);
+  return std::pow(y / (y + kFilmicKnee), 1 / kDisplayGamma);
+}
+
+double bt709(double x) {
+  return std::clamp(x < 0.018 ? 4.5 * x : 1.099 * std::pow(x, 0.45) - 0.099, 0.0, 1.0);
+}
+
+}  // namespace
+
+DisplayTransform::DisplayTransform(const std::string& nameOrFile) : name_(nameOrFile) {
+  if (nameOrFile == "filmic") kind_ = Kind::Filmic;
+  else if (nameOrFile == "bt709") kind_ = Kind::Bt709;
+  else {
+    kind_ = Kind::File;
+    if (nameOrFile.find('.') == std::string::npos)
+      throw UsageError("unknown display transform \"" + nameOrFile + "\"", "", "",
+                       "use filmic, bt709 or a LUT file");
+    lut_ = openTransform(nameOrFile);
+  }
+}
+
+Vec3 DisplayTransform::code(const Vec3& x) const {
+  if (kind_ == Kind::Filmic) return {filmic(x[0]), filmic(x[1]), filmic(x[2])};
+  if (kind_ == Kind::Bt709) return {bt709(x[0]), bt709(x[1]), bt709(x[2])};
+  float rgb[3] = {static_cast<float>(x[0]), static_cast<float>(x[1]), static_cast<float>(x[2])};
+  lut_(rgb, 1);
+  return {std::clamp<double>(rgb[0], 0, 1), std::clamp<double>(rgb[1], 0, 1), std::clamp<double>(rgb[2], 0, 1)};
+}
+
+Vec3 DisplayTransform::light(const Vec3& x) const {
+  const Vec3 c = code(x);
+  return {std::pow(c[0], kDisplayGamma), std::pow(c[1], kDisplayGamma), std::pow(c[2], kDisplayGamma)};
+}
+
+}  // namespace edge

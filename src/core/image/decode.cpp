@@ -1,0 +1,259 @@
+#include "image/decode.h"
+
+#include <Imath/half.h>
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+
+#include "base/error.h"
+
+namespace edge {
+namespace {
+
+// Computed R'G'B' go through a table of this many steps a unit of code: interpolation error below 1e-7.
+constexpr int kFinePerUnit = 16384;
+constexpr float kFineFrom = -0.5F, kFineTo = 1.5F;
+
+double legalZero(int depth) { return 16 * std::exp2(depth - 8); }
+double legalSpan(int depth) { return 219 * std::exp2(depth - 8); }
+
+template <class T>
+const T* sampleAt(const ChannelView& v, int x, int y) {
+  return reinterpret_cast<const T*>(v.data + y * v.rowBytes + static_cast<std::ptrdiff_t>(x) * v.stepBytes);
+}
+
+// Integer samples of any width as an index.
+inline unsigned index(const ChannelView& v, int x, int y, SampleType type) {
+  return type == SampleType::U8 ? *sampleAt<std::uint8_t>(v, x, y) : *sampleAt<std::uint16_t>(v, x, y);
+}
+
+}  // namespace
+
+Decoder::Decoder(const PixelFormat& format, const DecodeOptions& options) : format_(format) {
+  curve_ = makeCurve(options.curve);
+  range_ = options.range.value_or(
+      format.range.value_or(format.layout == Layout::Yuv ? Range::Legal : Range::Full));
+  matrix_ = options.matrix.value_or(format.matrix.value_or(Primaries::Bt709));
+  primaries_ = options.primaries.value_or(matrix_);
+  buildSampleTables();
+  if (format_.layout == Layout::Yuv || format_.sample == SampleType::F32) buildFineTable();
+  int greens = 0;
+  for (int s = 0; s < 4; ++s) {
+    const char c = format_.cfa[s];
+    const Channel channel = c == 'R' ? Channel::R : c == 'B' ? Channel::B : greens++ ? Channel::G2 : Channel::G;
+    siteChannel_[s] = static_cast<int>(channel);
+  }
+}
+
+std::vector<Channel> Decoder::channels() const {
+  if (mosaic()) return {Channel::R, Channel::G, Channel::G2, Channel::B, Channel::Y};
+  return {Channel::R, Channel::G, Channel::B, Channel::Y};
+}
+
+void Decoder::buildSampleTables() {
+  const int depth = format_.bitDepth;
+  if (format_.sample == SampleType::F32) return;
+  const size_t count = format_.sample == SampleType::U8 ? 256 : 65536;
+  const double top = std::exp2(depth) - 1;
+  const bool legal = range_ == Range::Legal && !format_.isFloat();
+  levels_ = format_.isFloat() ? 0 : legal ? legalSpan(depth) : top;
+  if (mosaic()) levels_ = format_.white - format_.black[0];
+  sampleCode_.resize(count);
+  sampleLinear_.resize(count);
+  for (size_t i = 0; i < count; ++i) {
+    double code = 0;
+    if (format_.sample == SampleType::F16) {
+      half h;
+      h.setBits(static_cast<std::uint16_t>(i));
+      code = h;
+    } else {
+      const double v = format_.scaledTo16 ? std::round(static_cast<double>(i) * top / 65535) : static_cast<double>(i);
+      code = mosaic() ? v / levels_ : legal ? (v - legalZero(depth)) / legalSpan(depth) : v / top;
+    }
+    sampleCode_[i] = static_cast<float>(code);
+    // A mosaic's black differs by site: its rows subtract it and go through the curve one by one.
+    if (format_.layout != Layout::Yuv && !mosaic())
+      sampleLinear_[i] = static_cast<float>(std::isfinite(code) ? curve_.curve->toLinear(code) : code);
+  }
+}
+
+void Decoder::buildFineTable() {
+  const int count = static_cast<int>((kFineTo - kFineFrom) * kFinePerUnit) + 2;
+  fine_.resize(count);
+  for (int i = 0; i < count; ++i)
+    fine_[i] = static_cast<float>(curve_.curve->toLinear(kFineFrom + static_cast<double>(i) / kFinePerUnit));
+}
+
+float Decoder::fineLinear(float code) const {
+  if (!(code > kFineFrom && code < kFineTo))
+    return std::isfinite(code) ? static_cast<float>(curve_.curve->toLinear(code)) : code;
+  const float at = (code - kFineFrom) * kFinePerUnit;
+  const int i = static_cast<int>(at);
+  return fine_[i] + (at - static_cast<float>(i)) * (fine_[i + 1] - fine_[i]);
+}
+
+void Decoder::readRgbRow(const Frame& f, int y, int x0, int x1, float* linear, float* code) const {
+  const int channels = static_cast<int>(f.channels.size());
+  for (int c = 0; c < 3; ++c) {
+    const ChannelView& v = f.channels[std::min(c, channels - 1)];
+    float* lin = linear + c;
+    if (format_.sample == SampleType::F32) {
+      const bool straight = curve_.name == "linear";
+      for (int x = x0; x < x1; ++x, lin += 3) {
+        const float s = *sampleAt<float>(v, x, y);
+        *lin = straight ? s : fineLinear(s);
+        if (code) code[(x - x0) * 3 + c] = s;
+      }
+      continue;
+    }
+    for (int x = x0; x < x1; ++x, lin += 3) {
+      const unsigned i = index(v, x, y, format_.sample);
+      *lin = sampleLinear_[i];
+      if (code) code[(x - x0) * 3 + c] = sampleCode_[i];
+    }
+  }
+}
+
+void Decoder::readYuvRow(const Frame& f, int y, int x0, int x1, float* linear, float* code, float* luma,
+                         bool pair) const {
+  const Vec3 w = lumaWeights(matrix_);
+  const int depth = format_.bitDepth;
+  const float s = static_cast<float>(std::exp2(depth - 8));
+  const float chromaScale = range_ == Range::Legal ? 1 / (224 * s) : 1 / static_cast<float>(std::exp2(depth) - 1);
+  const auto crToR = static_cast<float>(2 * (1 - w[0])), cbToB = static_cast<float>(2 * (1 - w[2]));
+  const auto crToG = static_cast<float>(-2 * (1 - w[0]) * w[0] / w[1]);
+  const auto cbToG = static_cast<float>(-2 * (1 - w[2]) * w[2] / w[1]);
+  const int shift = format_.chromaShiftX, cy = y >> format_.chromaShiftY;
+  const auto chroma = [&](const ChannelView& v, int x) {
+    // Co-sited with even luma (BT.709 and BT.2020 4:2:2); a sample between two takes their mean.
+    const int i = std::min(x >> shift, v.width - 1);
+    float c = static_cast<float>(index(v, i, cy, format_.sample));
+    if (shift == 1 && (x & 1) && !pair)
+      c = 0.5F * (c + static_cast<float>(index(v, std::min(i + 1, v.width - 1), cy, format_.sample)));
+    return (c - 128 * s) * chromaScale;
+  };
+  for (int x = x0; x < x1; ++x) {
+    float yy = sampleCode_[index(f.channels[0], x, y, format_.sample)];
+    if (pair && shift == 1) {
+      const int other = std::min(x ^ 1, format_.width - 1);
+      yy = 0.5F * (yy + sampleCode_[index(f.channels[0], other, y, format_.sample)]);
+    }
+    const float cb = chroma(f.channels[1], x), cr = chroma(f.channels[2], x);
+    const float rgb[3] = {yy + crToR * cr, yy + crToG * cr + cbToG * cb, yy + cbToB * cb};
+    for (int c = 0; c < 3; ++c) {
+      linear[(x - x0) * 3 + c] = fineLinear(rgb[c]);
+      if (code) code[(x - x0) * 3 + c] = rgb[c];
+    }
+    if (luma) luma[x - x0] = yy;
+  }
+}
+
+// Cells of one row: the four sites black-subtracted and scaled (site), and the developed colour (rgb), either null.
+void Decoder::readCfaRow(const Frame& f, int cellY, int x0, int x1, float* const site[4], float* rgb) const {
+  const bool straight = curve_.name == "linear";
+  const auto scale = static_cast<float>(std::exp2(format_.baselineExposureStops));
+  const ChannelView& v = f.channels[0];
+  for (int x = x0; x < x1; ++x) {
+    float sum[3] = {0, 0, 0};
+    for (int s = 0; s < 4; ++s) {
+      const double code = (index(v, 2 * x + (s & 1), 2 * cellY + (s >> 1), format_.sample) - format_.black[s]) /
+                          (format_.white - format_.black[s]);
+      const auto value = static_cast<float>(straight ? code : curve_.curve->toLinear(code));
+      if (site) site[s][x - x0] = value;
+      const char c = format_.cfa[s];
+      sum[c == 'R' ? 0 : c == 'G' ? 1 : 2] += c == 'G' ? value / 2 : value;
+    }
+    if (!rgb) continue;
+    for (int c = 0; c < 3; ++c) sum[c] *= static_cast<float>(format_.whiteBalance[c]) * scale;
+    float* out = rgb + (x - x0) * 3;
+    if (!format_.cameraToRgb) {
+      std::copy_n(sum, 3, out);
+      continue;
+    }
+    const Mat3& m = *format_.cameraToRgb;
+    for (int c = 0; c < 3; ++c)
+      out[c] = static_cast<float>(m[c][0]) * sum[0] + static_cast<float>(m[c][1]) * sum[1] +
+               static_cast<float>(m[c][2]) * sum[2];
+  }
+}
+
+void Decoder::readRow(const Frame& frame, int y, int x0, int x1, float* linear, float* code, bool pair) const {
+  switch (format_.layout) {
+    case Layout::Rgb:
+    case Layout::Grey: return readRgbRow(frame, y, x0, x1, linear, code);
+    case Layout::Yuv: return readYuvRow(frame, y, x0, x1, linear, code, nullptr, pair);
+    case Layout::Cfa: {
+      std::vector<float> sites(4 * static_cast<size_t>(x1 - x0));
+      const int n = x1 - x0;
+      float* const site[4] = {sites.data(), sites.data() + n, sites.data() + 2 * n, sites.data() + 3 * n};
+      readCfaRow(frame, y, x0, x1, code ? site : nullptr, linear);
+      if (!code) return;
+      // The code of a developed pixel is the brightest of its sites: that is what clips.
+      for (int i = 0; i < n; ++i) {
+        float best[3] = {-1e9F, -1e9F, -1e9F};
+        for (int s = 0; s < 4; ++s) {
+          const int c = format_.cfa[s] == 'R' ? 0 : format_.cfa[s] == 'G' ? 1 : 2;
+          best[c] = std::max(best[c], site[s][i]);
+        }
+        std::copy_n(best, 3, code + i * 3);
+      }
+    }
+  }
+}
+
+void Decoder::readBlock(const Frame& frame, const Rect& area, Block& out, bool wantCodes) const {
+  const int div = mosaic() ? 2 : 1;
+  out.width = area.width / div, out.height = area.height / div;
+  const size_t n = static_cast<size_t>(out.width) * out.height;
+  for (Channel c : channels()) {
+    out.linear[static_cast<int>(c)].resize(n);
+    out.code[static_cast<int>(c)].resize(wantCodes ? n : 0);
+  }
+  const Vec3 w = lumaWeights(primaries_);
+  const float wr = static_cast<float>(w[0]), wg = static_cast<float>(w[1]), wb = static_cast<float>(w[2]);
+  std::vector<float> rgb(3 * static_cast<size_t>(out.width)), code(rgb.size());
+  const int x0 = area.x / div, x1 = x0 + out.width;
+  const auto at = [&](std::vector<float>* planes, Channel c, int row) {
+    return planes[static_cast<int>(c)].data() + static_cast<size_t>(row) * out.width;
+  };
+  for (int r = 0; r < out.height; ++r) {
+    const int y = area.y / div + r;
+    if (mosaic()) {
+      float* site[4];
+      for (int s = 0; s < 4; ++s) site[s] = at(out.linear, static_cast<Channel>(siteChannel_[s]), r);
+      readCfaRow(frame, y, x0, x1, site, rgb.data());
+    } else if (format_.layout == Layout::Yuv) {
+      readYuvRow(frame, y, x0, x1, rgb.data(), code.data(), wantCodes ? at(out.code, Channel::Y, r) : nullptr, false);
+    } else {
+      readRgbRow(frame, y, x0, x1, rgb.data(), wantCodes ? code.data() : nullptr);
+    }
+    float* luma = at(out.linear, Channel::Y, r);
+    for (int i = 0; i < out.width; ++i) luma[i] = wr * rgb[3 * i] + wg * rgb[3 * i + 1] + wb * rgb[3 * i + 2];
+    if (mosaic()) continue;
+    for (int c = 0; c < 3; ++c) {
+      static constexpr Channel kRgb[3] = {Channel::R, Channel::G, Channel::B};
+      float* plane = at(out.linear, kRgb[c], r);
+      for (int i = 0; i < out.width; ++i) plane[i] = rgb[3 * i + c];
+      if (!wantCodes) continue;
+      float* codes = at(out.code, kRgb[c], r);
+      for (int i = 0; i < out.width; ++i) codes[i] = code[3 * i + c];
+    }
+  }
+  if (mosaic() && wantCodes && curve_.name == "linear")
+    for (int s = 0; s < 4; ++s) out.code[siteChannel_[s]] = out.linear[siteChannel_[s]];
+  if (format_.isFloat()) checkFinite(frame, area, out);
+}
+
+void Decoder::checkFinite(const Frame& frame, const Rect& area, const Block& block) const {
+  for (const auto& plane : block.linear)
+    for (size_t i = 0; i < plane.size(); ++i)
+      if (!std::isfinite(plane[i]))
+        throw Error("a pixel is not a finite number", "",
+                    fmt::format("frame {}, x {}, y {}", frame.number, area.x + static_cast<int>(i) % block.width,
+                                area.y + static_cast<int>(i) / block.width),
+                    "write the frames again without NaN or infinity");
+}
+
+}  // namespace edge

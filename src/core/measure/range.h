@@ -1,0 +1,81 @@
+// Dynamic range from a measured wedge: pure arithmetic (2-measurement, section 3).
+//   signal   m = a E + g by weighted least squares over unclipped patches, E = 2^stops;  SNR = a E / sd
+//   upper    plateau of clipped patches on the unity-slope line, log2((P - g)/a')
+//   lower    log2 SNR interpolated against stops at each threshold
+#pragma once
+#include <map>
+#include <nlohmann/json_fwd.hpp>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "measure/wedge.h"
+
+namespace edge {
+
+struct Warning {
+  std::string code, message, where;
+};
+
+// A figure in stops with its standard error, or "at least" where the chart or the bracket ended first.
+struct Limit {
+  double stops = 0;
+  double sigma = 0;
+  bool atLeast = false;
+};
+[[nodiscard]] nlohmann::json toJson(const std::optional<Limit>& limit);     // {"stops" or "at_least", "sigma"}
+[[nodiscard]] nlohmann::json plainJson(const std::optional<Limit>& limit);  // a number or {"at_least"}
+
+struct RangeOptions {
+  double headlineSnr = 2;          // the school of what counts as usable
+  std::vector<double> snr = {1, 2, 10};
+  std::optional<double> grey;      // stops of 18 % grey on the chart's scale; nullopt: chart's own, else linear 0.18
+  std::optional<ChannelMeasure> black[kMeasured];  // cap-on
+};
+
+enum class PatchState { Clipped, OneChannel, Rebuilt, Intact, Noisy, Lost };
+[[nodiscard]] const char* wordOf(PatchState s);
+
+// v(E) = c0 + c1 E + c2 E^2, noise variance over a^2: read, photon and fixed-pattern terms.
+struct NoiseModel {
+  double read = 0, photon = 0, fixed = 0;
+  bool valid = false;
+  [[nodiscard]] double varianceAt(double e) const { return read + photon * e + fixed * e * e; }
+};
+
+struct ChannelRange {
+  bool usable = false;                 // false: chroma-subsampled channel, whose noise is not to be read
+  double slope = 0, offset = 0;        // a, g
+  double slopeSigma = 0, offsetSigma = 0;
+  Limit clip;                          // on the chart's scale
+  std::vector<double> snr;             // by patch, chart order; 0 where none
+  std::map<double, Limit> lower;       // threshold to its place on the chart's scale
+  std::map<double, Limit> range;       // threshold to range in stops
+  bool clamped = false;
+  NoiseModel model;
+};
+
+struct RangeResult {
+  ChannelRange channel[kMeasured];
+  std::map<double, Limit> corrected[kMeasured];  // filter-corrected range, where filtered
+  bool filtered = false;
+  Limit colourComplete;
+  Limit headline;
+  std::string headlineLabel;
+  std::optional<Limit> aboveGrey, belowGrey, noiseFloorBelowGrey;
+  std::optional<double> greyStops;
+  int stepsVisible = 0;
+  std::optional<double> safeShadow;    // stops: SNR >= 2 and a sixth of a stop still moves the code
+  std::vector<PatchState> states;
+  std::vector<Warning> warnings;
+};
+
+[[nodiscard]] RangeResult analyseRange(const WedgeMeasure& wedge, const RangeOptions& options);
+
+// SNR 1 to SNR 2 in stops for read noise r electrons: log2[4(1+sqrt(1+r^2))/(1+sqrt(1+4 r^2))] (section 3.9).
+[[nodiscard]] double snrGapStops(double readNoiseElectrons);
+
+// The result as the command line prints it (5-cli.md), without schema and inputs.
+[[nodiscard]] nlohmann::json rangeToJson(const WedgeMeasure& wedge, const RangeResult& result);
+
+}  // namespace edge

@@ -1,0 +1,32 @@
+// The straight line through a wedge's patches, where it clips, and the noise model along it.
+#pragma once
+#include <vector>
+
+#include "measure/range.h"
+
+namespace edge {
+
+// One channel of a wedge as arrays, brightest patch first.
+struct ResponsePoints {
+  std::vector<size_t> patch;          // index in the wedge
+  std::vector<double> stops, light;   // light E = 2^stops
+  std::vector<double> mean, variance, samples, frames, chartSigma;
+  std::vector<bool> quantised;
+};
+
+struct Response {
+  double slope = 0, offset = 0, slopeSigma = 0, offsetSigma = 0;
+  std::optional<double> plateau;      // level at which it clips
+  Limit clip;
+  std::vector<bool> clipped;          // by point
+};
+
+[[nodiscard]] ResponsePoints pointsOf(const WedgeMeasure& wedge, int channel, double varianceFactor);
+
+// Fits line and clip. The black level, where a cap-on clip gave one, steadies the weights only.
+[[nodiscard]] Response fitResponse(const ResponsePoints& p, std::optional<double> black);
+
+// Non-negative fit of v(E) over patches of 3 < SNR < 200, weights 1/v^2.
+[[nodiscard]] NoiseModel fitNoiseModel(const ResponsePoints& p, const Response& r);
+
+}  // namespace edge

@@ -1,0 +1,206 @@
+#include "measure/wedge.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "base/parallel.h"
+#include "measure/noise.h"
+#include "measure/quantisation.h"
+
+namespace edge {
+namespace {
+
+constexpr double kMargin = 0.08;      // share of a side left out at each edge
+constexpr int kMarginPixels = 3;
+
+// One patch while the clip streams by.
+struct PatchStream {
+  Rect area;
+  Block block;
+  std::vector<RegionAccumulator> channels;      // in the order of Decoder::channels()
+  std::vector<CodeHistogram> codes;
+  std::vector<double> codeSum;
+};
+
+std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder) {
+  const PixelFormat& f = decoder.format();
+  const double sx = f.width / chart.referenceWidth, sy = f.height / chart.referenceHeight;
+  const int div = decoder.mosaic() ? 2 : 1;
+  std::vector<PatchStream> streams;
+  for (const auto& patch : chart.patches) {
+    PatchStream s;
+    s.area = innerRect(scaled(patch.corners, sx, sy), kMargin, kMarginPixels * div, kMaxPatchSide * div);
+    if (s.area.width / div < 4 || s.area.height / div < 4)
+      throw Error("the patch is too small to measure", "", "patch " + patch.name,
+                  "ask for at least 32 x 32 pixels a patch: move the camera closer or correct the corners");
+    if (s.area.x < 0 || s.area.y < 0 || s.area.x + s.area.width > f.width || s.area.y + s.area.height > f.height)
+      throw Error("the patch lies outside the picture", "", "patch " + patch.name, "correct the corners");
+    const size_t count = decoder.channels().size();
+    s.channels.assign(count, RegionAccumulator(s.area.width / div, s.area.height / div));
+    s.codes.resize(count);
+    s.codeSum.assign(count, 0);
+    streams.push_back(std::move(s));
+  }
+  return streams;
+}
+
+void accumulate(PatchStream& s, const Decoder& decoder, const Frame& frame, const CodeGrid& grid) {
+  decoder.readBlock(frame, s.area, s.block, true);
+  const auto channels = decoder.channels();
+  for (size_t i = 0; i < channels.size(); ++i) {
+    const int c = static_cast<int>(channels[i]);
+    s.channels[i].add(s.block.linear[c].data());
+    const auto& code = s.block.code[c];
+    if (code.empty()) continue;
+    double sum = 0;
+    for (float v : code) sum += v;
+    s.codeSum[i] += sum / static_cast<double>(code.size());
+    if (grid.levels > 0) s.codes[i].add(code, grid);
+  }
+}
+
+ChannelMeasure finishChannel(const PatchStream& s, size_t i, bool recorded, const Decoder& decoder, double levels) {
+  const NoiseSums sums = s.channels[i].sums();
+  ChannelMeasure m;
+  m.mean = sums.level;
+  m.samples = static_cast<double>(sums.rows) * sums.columns;
+  m.code = recorded ? s.codeSum[i] / sums.frames : std::numeric_limits<double>::quiet_NaN();
+  m.variance = temporalVariance(sums).value_or(sums.spatialResidual / std::max(1.0, m.samples - 6));
+  m.skewness = skewness(sums);
+  m.frameSd = sums.frames > 1 ? std::sqrt(sums.frameMeanSquares / (sums.frames - 1)) : 0;
+  if (const auto split = splitNoise(sums)) {
+    m.rowVariance = split->rowTemporal, m.columnVariance = split->columnTemporal;
+    m.flickerVariance = split->flicker;
+    m.fixedVariance = split->pixelFixed, m.fixedRowVariance = split->rowFixed;
+    m.fixedColumnVariance = split->columnFixed;
+  }
+  if (recorded && levels > 0 && !decoder.mosaic()) {
+    const double step = std::abs(slopeAt(decoder.curve(), m.code, levels)) / levels;
+    const auto q = quantisationOf(m.variance, step, s.codes[i]);
+    m.quantisation = q.kind, m.quantisationVariance = q.variance;
+  }
+  return m;
+}
+
+ChannelMeasure mergeGreens(const ChannelMeasure& a, const ChannelMeasure& b) {
+  ChannelMeasure m = a;
+  const auto mean = [](const std::optional<double>& x, const std::optional<double>& y) {
+    return x && y ? std::optional((*x + *y) / 2) : std::nullopt;
+  };
+  m.mean = (a.mean + b.mean) / 2, m.code = (a.code + b.code) / 2;
+  m.variance = (a.variance + b.variance) / 2, m.skewness = (a.skewness + b.skewness) / 2;
+  m.rowVariance = (a.rowVariance + b.rowVariance) / 2, m.columnVariance = (a.columnVariance + b.columnVariance) / 2;
+  m.flickerVariance = (a.flickerVariance + b.flickerVariance) / 2;
+  m.fixedVariance = mean(a.fixedVariance, b.fixedVariance);
+  m.fixedRowVariance = mean(a.fixedRowVariance, b.fixedRowVariance);
+  m.fixedColumnVariance = mean(a.fixedColumnVariance, b.fixedColumnVariance);
+  m.samples = a.samples + b.samples;
+  return m;
+}
+
+// Luma of R'G'B' clips is computed, so its rounding error is that of the channels, weighted.
+void spreadQuantisation(PatchMeasure& p, const Vec3& weights) {
+  for (int c = 0; c < 3; ++c) {
+    p.channel[kY].quantisationVariance += weights[c] * weights[c] * p.channel[c].quantisationVariance;
+    p.channel[kY].quantisation = std::max(p.channel[kY].quantisation, p.channel[c].quantisation);
+  }
+  p.channel[kY].quantisationVariance = std::min(p.channel[kY].quantisationVariance, p.channel[kY].variance);
+}
+
+PatchMeasure finishPatch(const Patch& patch, const PatchStream& s, const Decoder& decoder, double levels) {
+  PatchMeasure p;
+  p.name = patch.name, p.stops = patch.stops.value_or(0), p.stopsSigma = patch.stopsSigma;
+  p.width = s.block.width, p.height = s.block.height;
+  const bool yuv = decoder.format().layout == Layout::Yuv;
+  const auto finish = [&](size_t i, bool recorded) { return finishChannel(s, i, recorded, decoder, levels); };
+  if (decoder.mosaic()) {
+    p.channel[kR] = finish(0, true);
+    p.channel[kG] = mergeGreens(finish(1, true), finish(2, true));
+    p.channel[kB] = finish(3, true);
+    p.channel[kY] = finish(4, false);
+    return p;
+  }
+  for (int c = 0; c < 3; ++c) {
+    p.channel[c] = finish(c, !yuv);
+    if (yuv) p.channel[c].code = s.codeSum[c] / static_cast<double>(s.channels[c].frames());
+  }
+  p.channel[kY] = finish(3, yuv);
+  if (!yuv && decoder.format().layout == Layout::Grey) p.channel[kY] = p.channel[kG];
+  else if (!yuv) spreadQuantisation(p, lumaWeights(decoder.primaries()));
+  return p;
+}
+
+// Correlation is pooled over patches that are neither clipped nor below what rounding leaves of them.
+ChannelFiltering poolFiltering(const std::vector<PatchStream>& streams, const std::vector<PatchMeasure>& patches,
+                               const std::vector<int>& sources, int target) {
+  LagSums lags;
+  double products = 0, squares = 0, brightest = 0;
+  int frames = 0;
+  for (const auto& p : patches) brightest = std::max(brightest, p.channel[target].mean);
+  for (size_t k = 0; k < streams.size(); ++k) {
+    const ChannelMeasure& m = patches[k].channel[target];
+    const bool usable = m.mean < 0.7 * brightest && m.quantisation <= Quantisation::Subtracted && m.variance > 0;
+    if (!usable) continue;
+    for (int i : sources) {
+      LagSums own = streams[k].channels[i].lags();
+      for (auto& row : own.product)
+        for (auto& v : row) v /= m.variance;  // every patch counts by its pixels, not by its brightness
+      lags.add(own);
+      const NoiseSums s = streams[k].channels[i].sums();
+      products += s.lagTime / m.variance;
+      squares += (s.total - s.pixelMeans) / m.variance;
+      frames = s.frames;
+    }
+  }
+  ChannelFiltering f;
+  if (const auto found = filteringOf(lags)) f.verticalLag = found->verticalLag, f.inflation = found->inflation;
+  f.temporalRho = temporalLag(products, squares, frames);
+  return f;
+}
+
+void describe(WedgeMeasure& w, const Decoder& decoder, double levels) {
+  const PixelFormat& f = decoder.format();
+  w.rasterWidth = f.width, w.rasterHeight = f.height;
+  w.developedWidth = decoder.developedWidth(), w.developedHeight = decoder.developedHeight();
+  w.mosaic = decoder.mosaic(), w.subsampled = f.subsampled();
+  w.curve = decoder.curveName();
+  w.range = decoder.range() == Range::Legal ? "legal" : "full";
+  w.matrix = nameOf(decoder.matrix());
+  w.levels = levels;
+}
+
+}  // namespace
+
+WedgeMeasure measureWedge(ClipReader& reader, const DecodeOptions& options, const Chart& chart, FrameWindow window,
+                          const Progress& progress) {
+  const Decoder decoder(reader.info().format, options);
+  auto streams = layOut(chart, decoder);
+  CodeGrid grid{decoder.levels()};
+  const FramesRead read = forEachFrame(reader, window, progress, [&](const Frame& frame) {
+    if (streams[0].channels[0].frames() == 0) grid = effectiveGrid(frame, decoder, chart.patches.size(), [&](size_t k) {
+      return streams[k].area;
+    });
+    parallelFor(static_cast<int>(streams.size()), [&](int k) { accumulate(streams[k], decoder, frame, grid); });
+  });
+  WedgeMeasure w;
+  describe(w, decoder, grid.levels);
+  w.frames = read.frames, w.missingFrames = read.missing;
+  w.patches.resize(streams.size());
+  parallelFor(static_cast<int>(streams.size()), [&](int k) {
+    w.patches[k] = finishPatch(chart.patches[k], streams[k], decoder, grid.levels);
+  });
+  for (int c = 0; c < kMeasured; ++c) {
+    const std::vector<int> sources = !decoder.mosaic() ? std::vector<int>{c}
+                                     : c == kR ? std::vector<int>{0}
+                                     : c == kG ? std::vector<int>{1, 2}
+                                               : std::vector<int>{c + 1};
+    w.filtering[c] = poolFiltering(streams, w.patches, sources, c);
+  }
+  if (chart.grey) w.grey = chart.find(*chart.grey)->stops;
+  return w;
+}
+
+}  // namespace edge

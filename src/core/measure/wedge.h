@@ -1,0 +1,69 @@
+// What a clip says about the patches of a chart: the statistics from which every figure of the range is arithmetic.
+#pragma once
+#include <filesystem>
+#include <nlohmann/json_fwd.hpp>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/progress.h"
+#include "chart/chart.h"
+#include "image/decode.h"
+#include "media/clip.h"
+
+namespace edge {
+
+enum class Quantisation { None, Subtracted, Fitted, Limited };
+
+// One channel of one patch, scene-linear. Mosaic: R, G (both greens) and B of the sites, Y of the developed cells.
+struct ChannelMeasure {
+  double mean = 0;
+  double code = 0;                 // mean code value 0..1; NaN where the channel is computed, not recorded
+  double variance = 0;             // temporal per pixel; of one frame: spatial, shading removed
+  double quantisationVariance = 0;  // of it, what rounding added
+  Quantisation quantisation = Quantisation::None;
+  double skewness = 0;
+  double rowVariance = 0, columnVariance = 0, flickerVariance = 0;               // temporal, signed
+  std::optional<double> fixedVariance, fixedRowVariance, fixedColumnVariance;    // signed
+  double samples = 0;              // pixels (both greens counted)
+  double frameSd = 0;              // sd of the frame means
+};
+
+// By Channel R, G, B, Y in this order.
+inline constexpr int kR = 0, kG = 1, kB = 2, kY = 3, kMeasured = 4;
+
+struct PatchMeasure {
+  std::string name;
+  double stops = 0, stopsSigma = 0.02;
+  int width = 0, height = 0;  // measured rectangle in samples of the raster of Y
+  ChannelMeasure channel[kMeasured];
+};
+
+struct ChannelFiltering {
+  double verticalLag = 0, inflation = 1, temporalRho = 0;
+};
+
+struct WedgeMeasure {
+  std::vector<PatchMeasure> patches;
+  ChannelFiltering filtering[kMeasured];
+  std::int64_t frames = 0, missingFrames = 0;
+  int rasterWidth = 0, rasterHeight = 0;              // of the clip
+  int developedWidth = 0, developedHeight = 0;        // of Y
+  bool mosaic = false, subsampled = false;
+  std::string curve, range, matrix;
+  double levels = 0;                                  // effective code steps of 0..1; 0: floating point
+  std::optional<double> grey;                         // stops of the chart's grey patch
+};
+
+// Streams the clip once. Errors: chart outside the picture, NaN, unreadable frames.
+[[nodiscard]] WedgeMeasure measureWedge(ClipReader& reader, const DecodeOptions& decode, const Chart& chart,
+                                        FrameWindow window, const Progress& progress);
+
+[[nodiscard]] nlohmann::json toJson(const WedgeMeasure& m);
+[[nodiscard]] WedgeMeasure wedgeFromJson(const nlohmann::json& j);
+
+// Largest side of a measured rectangle: more pixels would not make the figures better (relative sd of a noise
+// variance is sqrt(2/(n(N-1))), 0.3 % here at eight frames), only slower.
+inline constexpr int kMaxPatchSide = 160;
+
+}  // namespace edge

@@ -1,0 +1,97 @@
+// The measured statistics as JSON, for the project file: they are kept so that a changed threshold needs no clip.
+#include <cmath>
+#include <limits>
+#include <nlohmann/json.hpp>
+
+#include "measure/wedge.h"
+
+using nlohmann::json;
+
+namespace edge {
+namespace {
+
+json number(double v) { return std::isfinite(v) ? json(v) : json(); }
+json number(const std::optional<double>& v) { return v ? number(*v) : json(); }
+double read(const json& j) { return j.is_number() ? j.get<double>() : std::numeric_limits<double>::quiet_NaN(); }
+std::optional<double> readOptional(const json& j) {
+  return j.is_number() ? std::optional(j.get<double>()) : std::nullopt;
+}
+
+json toJson(const ChannelMeasure& c) {
+  return {{"mean", number(c.mean)},
+          {"code", number(c.code)},
+          {"variance", number(c.variance)},
+          {"quantisation_variance", number(c.quantisationVariance)},
+          {"quantisation", static_cast<int>(c.quantisation)},
+          {"skewness", number(c.skewness)},
+          {"row", number(c.rowVariance)},
+          {"column", number(c.columnVariance)},
+          {"flicker", number(c.flickerVariance)},
+          {"fixed", number(c.fixedVariance)},
+          {"fixed_row", number(c.fixedRowVariance)},
+          {"fixed_column", number(c.fixedColumnVariance)},
+          {"samples", c.samples},
+          {"frame_sd", number(c.frameSd)}};
+}
+
+ChannelMeasure channelFromJson(const json& j) {
+  ChannelMeasure c;
+  c.mean = read(j.at("mean")), c.code = read(j.at("code"));
+  c.variance = read(j.at("variance")), c.quantisationVariance = read(j.at("quantisation_variance"));
+  c.quantisation = static_cast<Quantisation>(j.at("quantisation").get<int>());
+  c.skewness = read(j.at("skewness"));
+  c.rowVariance = read(j.at("row")), c.columnVariance = read(j.at("column")), c.flickerVariance = read(j.at("flicker"));
+  c.fixedVariance = readOptional(j.at("fixed")), c.fixedRowVariance = readOptional(j.at("fixed_row"));
+  c.fixedColumnVariance = readOptional(j.at("fixed_column"));
+  c.samples = read(j.at("samples")), c.frameSd = read(j.at("frame_sd"));
+  return c;
+}
+
+}  // namespace
+
+json toJson(const WedgeMeasure& m) {
+  json j = {{"frames", m.frames},
+            {"missing_frames", m.missingFrames},
+            {"raster", {m.rasterWidth, m.rasterHeight}},
+            {"developed", {m.developedWidth, m.developedHeight}},
+            {"mosaic", m.mosaic},
+            {"subsampled", m.subsampled},
+            {"curve", m.curve},
+            {"range", m.range},
+            {"matrix", m.matrix},
+            {"levels", m.levels},
+            {"grey", number(m.grey)},
+            {"patches", json::array()},
+            {"filtering", json::array()}};
+  for (const auto& p : m.patches) {
+    json patch = {{"name", p.name}, {"stops", p.stops}, {"stops_sigma", p.stopsSigma}, {"size", {p.width, p.height}}};
+    for (const auto& c : p.channel) patch["channels"].push_back(toJson(c));
+    j["patches"].push_back(patch);
+  }
+  for (const auto& f : m.filtering) j["filtering"].push_back({f.verticalLag, f.inflation, f.temporalRho});
+  return j;
+}
+
+WedgeMeasure wedgeFromJson(const json& j) {
+  WedgeMeasure m;
+  m.frames = j.at("frames"), m.missingFrames = j.at("missing_frames");
+  m.rasterWidth = j.at("raster").at(0), m.rasterHeight = j.at("raster").at(1);
+  m.developedWidth = j.at("developed").at(0), m.developedHeight = j.at("developed").at(1);
+  m.mosaic = j.at("mosaic"), m.subsampled = j.at("subsampled");
+  m.curve = j.at("curve"), m.range = j.at("range"), m.matrix = j.at("matrix"), m.levels = j.at("levels");
+  m.grey = readOptional(j.at("grey"));
+  for (const auto& p : j.at("patches")) {
+    PatchMeasure patch;
+    patch.name = p.at("name"), patch.stops = p.at("stops"), patch.stopsSigma = p.at("stops_sigma");
+    patch.width = p.at("size").at(0), patch.height = p.at("size").at(1);
+    for (int c = 0; c < kMeasured; ++c) patch.channel[c] = channelFromJson(p.at("channels").at(c));
+    m.patches.push_back(patch);
+  }
+  for (int c = 0; c < kMeasured; ++c) {
+    const auto& f = j.at("filtering").at(c);
+    m.filtering[c] = {f.at(0), f.at(1), f.at(2)};
+  }
+  return m;
+}
+
+}  // namespace edge

@@ -1,0 +1,60 @@
+// A clip is anything that yields frames: a movie file, a folder of numbered frames, one frame, or a printf pattern.
+#pragma once
+#include <filesystem>
+#include <functional>
+#include <memory>
+#include <string>
+
+#include "base/progress.h"
+#include "image/frame.h"
+
+namespace edge {
+
+struct ClipInfo {
+  std::string kind;  // "movie", "sequence", "frame"
+  std::filesystem::path path;
+  std::vector<std::filesystem::path> files;
+  PixelFormat format;
+  std::int64_t frames = 0;      // 0: not known before decoding
+  double fps = 0;               // 0: not known
+  std::string pixelFormatName;  // e.g. "yuv422p10le", "uint16 x 3", "cfa16"
+  std::map<std::string, std::string> metadata;
+};
+
+// Yields frames in order. One clip, one reader, one thread.
+class ClipReader {
+ public:
+  virtual ~ClipReader() = default;
+  [[nodiscard]] const ClipInfo& info() const { return info_; }
+  // False at the end. Errors name file and frame.
+  virtual bool next(Frame& frame) = 0;
+  // Passes over frames without handing them out.
+  virtual void skip(std::int64_t frames) = 0;
+  // Frames that the container promised and that did not come; known at the end.
+  [[nodiscard]] virtual std::int64_t missingFrames() const { return 0; }
+
+ protected:
+  ClipInfo info_;
+};
+
+// Errors: missing, unreadable, empty, not a picture, gaps in numbering, two sequences in one folder, mixed formats.
+[[nodiscard]] std::unique_ptr<ClipReader> openClip(const std::filesystem::path& clip);
+
+struct FrameWindow {
+  std::int64_t first = 0;
+  std::int64_t count = 0;  // 0: to the end
+};
+
+struct FramesRead {
+  std::int64_t frames = 0;
+  std::int64_t missing = 0;  // promised by the container, not delivered (only when read to the end)
+};
+
+// Streams the window through `body`, decoding ahead in other threads.
+FramesRead forEachFrame(ClipReader& reader, FrameWindow window, const Progress& progress,
+                        const std::function<void(const Frame&)>& body);
+
+// Content hash of all files of the clip.
+[[nodiscard]] std::string hashClip(const ClipInfo& info);
+
+}  // namespace edge

@@ -1,0 +1,225 @@
+// Movies through the FFmpeg libraries: decoded planes as they are, no scaler.
+extern "C" {
+#include <libavcodec/avcodec.h>
+#include <libavformat/avformat.h>
+#include <libavutil/pixdesc.h>
+}
+#include <fmt/format.h>
+
+#include <cmath>
+#include <future>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "base/parallel.h"
+#include "media/readers.h"
+
+namespace fs = std::filesystem;
+
+namespace edge {
+namespace {
+
+struct FormatCloser {
+  void operator()(AVFormatContext* c) const { avformat_close_input(&c); }
+};
+struct CodecCloser {
+  void operator()(AVCodecContext* c) const { avcodec_free_context(&c); }
+};
+struct PacketFreer {
+  void operator()(AVPacket* p) const { av_packet_free(&p); }
+};
+
+std::string words(int code) {
+  char text[AV_ERROR_MAX_STRING_SIZE] = {};
+  av_strerror(code, text, sizeof text);
+  return text;
+}
+
+class MovieReader final : public ClipReader {
+ public:
+  explicit MovieReader(const fs::path& file) : file_(file) {
+    requireReadable(file);
+    av_log_set_level(AV_LOG_QUIET);  // what matters is said in our own errors; stderr belongs to the command line
+    openContainer();
+    openDecoder();
+    describe();
+  }
+
+  bool next(Frame& frame) override {
+    auto decoded = decodeNext();
+    if (!decoded) return false;
+    if (decoded->width != info_.format.width || decoded->height != info_.format.height ||
+        decoded->format != codec_->pix_fmt)
+      throw Error("the picture changes its size or format within the movie", file_.string(),
+                  fmt::format("frame {}", given_), "split the movie where it changes");
+    frame.number = given_++;
+    frame.channels = viewsOf(*decoded);
+    frame.owner = std::move(decoded);
+    return true;
+  }
+
+  void skip(std::int64_t frames) override {
+    for (std::int64_t i = 0; i < frames && decodeNext(); ++i) ++given_;
+  }
+
+  std::int64_t missingFrames() const override {
+    const auto promised = info_.frames > 0 ? info_.frames : promisedByDuration_;
+    return std::max<std::int64_t>(damaged_, promised - given_);
+  }
+
+ private:
+  void openContainer() {
+    AVFormatContext* context = nullptr;
+    const int code = avformat_open_input(&context, file_.c_str(), nullptr, nullptr);
+    if (code < 0)
+      throw Error("not a movie that can be read: " + words(code), file_.string(), "header",
+                  "copy it again; movies that FFmpeg decodes and OpenEXR, TIFF, DPX, PNG, DNG frames are read");
+    container_.reset(context);
+    // Nothing but this file is ever opened: playlists that point elsewhere are no camera originals.
+    const std::string demuxer = context->iformat->name;
+    if (demuxer.find("hls") != std::string::npos || demuxer.find("concat") != std::string::npos ||
+        demuxer.find("dash") != std::string::npos || demuxer.find("image2") != std::string::npos)
+      throw Error("a list of files is no clip", file_.string(), demuxer, "name the movie itself");
+    avformat_find_stream_info(context, nullptr);
+    stream_ = av_find_best_stream(context, AVMEDIA_TYPE_VIDEO, -1, -1, nullptr, 0);
+    if (stream_ < 0) throw Error("no picture in this file", file_.string(), "streams", "name a movie");
+  }
+
+  void openDecoder() {
+    const AVCodecParameters* parameters = container_->streams[stream_]->codecpar;
+    const AVCodec* decoder = avcodec_find_decoder(parameters->codec_id);
+    if (!decoder)
+      throw Error("no decoder for this codec", file_.string(), avcodec_get_name(parameters->codec_id),
+                  "convert without loss, for instance to FFV1");
+    codec_.reset(avcodec_alloc_context3(decoder));
+    avcodec_parameters_to_context(codec_.get(), parameters);
+    codec_->thread_count = threads();
+    codec_->err_recognition = AV_EF_CRCCHECK | AV_EF_EXPLODE;
+    requireSaneSize(file_, codec_->width, codec_->height);
+    if (avcodec_open2(codec_.get(), decoder, nullptr) < 0)
+      throw Error("the decoder can't be opened", file_.string(), decoder->name, "convert without loss to FFV1");
+  }
+
+  void describe() {
+    const AVStream* stream = container_->streams[stream_];
+    const AVPixFmtDescriptor* d = av_pix_fmt_desc_get(codec_->pix_fmt);
+    if (!d) throw Error("the pixel format is not known", file_.string(), "", "copy it again");
+    requireUsable(*d);
+    info_.kind = "movie";
+    info_.path = file_;
+    info_.files = {file_};
+    info_.pixelFormatName = d->name;
+    const AVRational rate = av_guess_frame_rate(container_.get(), container_->streams[stream_], nullptr);
+    info_.fps = rate.num > 0 && rate.den > 0 ? av_q2d(rate) : 0;
+    info_.frames = std::max<std::int64_t>(0, stream->nb_frames);
+    promisedByDuration_ = framesByDuration(*stream);
+    PixelFormat& f = info_.format;
+    f.width = codec_->width, f.height = codec_->height;
+    f.bitDepth = d->comp[0].depth;
+    f.sample = f.bitDepth > 8 ? SampleType::U16 : SampleType::U8;
+    const bool rgb = d->flags & AV_PIX_FMT_FLAG_RGB;
+    f.layout = rgb ? Layout::Rgb : d->nb_components < 3 ? Layout::Grey : Layout::Yuv;
+    f.chromaShiftX = rgb ? 0 : d->log2_chroma_w;
+    f.chromaShiftY = rgb ? 0 : d->log2_chroma_h;
+    if (codec_->color_range == AVCOL_RANGE_MPEG) f.range = Range::Legal;
+    if (codec_->color_range == AVCOL_RANGE_JPEG || std::string(d->name).rfind("yuvj", 0) == 0) f.range = Range::Full;
+    switch (codec_->colorspace) {
+      case AVCOL_SPC_BT709: f.matrix = Primaries::Bt709; break;
+      case AVCOL_SPC_BT2020_NCL: f.matrix = Primaries::Bt2020; break;
+      case AVCOL_SPC_BT470BG:
+      case AVCOL_SPC_SMPTE170M: f.matrix = Primaries::Bt601; break;
+      default: break;
+    }
+    readMetadata();
+  }
+
+  void requireUsable(const AVPixFmtDescriptor& d) const {
+    const auto bad = AV_PIX_FMT_FLAG_BE | AV_PIX_FMT_FLAG_PAL | AV_PIX_FMT_FLAG_BITSTREAM | AV_PIX_FMT_FLAG_HWACCEL |
+                     AV_PIX_FMT_FLAG_FLOAT | AV_PIX_FMT_FLAG_BAYER;
+    bool shifted = false;
+    for (int c = 0; c < d.nb_components; ++c) shifted |= d.comp[c].shift != 0;
+    if ((d.flags & bad) || shifted || d.log2_chroma_w > 1)
+      throw Error(std::string("pixel format ") + d.name + " is not read", file_.string(), "",
+                  "convert without loss to a planar format, for instance yuv422p10 in FFV1");
+  }
+
+  void readMetadata() {
+    const AVDictionary* sources[] = {container_->metadata, container_->streams[stream_]->metadata};
+    for (const AVDictionary* source : sources)
+      for (const AVDictionaryEntry* e = nullptr; (e = av_dict_get(source, "", e, AV_DICT_IGNORE_SUFFIX));)
+        if (info_.metadata.size() < 200) info_.metadata[e->key] = std::string(e->value).substr(0, 400);
+    info_.metadata["codec"] = avcodec_get_name(codec_->codec_id);
+    info_.metadata["container"] = container_->iformat->name;
+  }
+
+  std::int64_t framesByDuration(const AVStream& stream) const {
+    double seconds = 0;
+    if (stream.duration != AV_NOPTS_VALUE) seconds = static_cast<double>(stream.duration) * av_q2d(stream.time_base);
+    else if (container_->duration != AV_NOPTS_VALUE) seconds = static_cast<double>(container_->duration) / AV_TIME_BASE;
+    const double frames = seconds * info_.fps;
+    return std::isfinite(frames) && frames > 0 && frames < 1e8 ? std::lround(frames) : 0;
+  }
+
+  // The next good frame; damaged ones are counted and passed over.
+  std::shared_ptr<AVFrame> decodeNext() {
+    const std::unique_ptr<AVPacket, PacketFreer> packet(av_packet_alloc());
+    std::shared_ptr<AVFrame> frame(av_frame_alloc(), [](AVFrame* f) { av_frame_free(&f); });
+    for (;;) {
+      const int got = avcodec_receive_frame(codec_.get(), frame.get());
+      if (got == 0) {
+        if (!(frame->flags & AV_FRAME_FLAG_CORRUPT) && frame->decode_error_flags == 0) return frame;
+        ++damaged_;
+        av_frame_unref(frame.get());
+        continue;
+      }
+      if (got == AVERROR_EOF) return nullptr;
+      if (got != AVERROR(EAGAIN)) {
+        ++damaged_;
+        if (ended_) return nullptr;
+      }
+      if (!ended_) sendNext(packet.get());
+    }
+  }
+
+  void sendNext(AVPacket* packet) {
+    const int read = av_read_frame(container_.get(), packet);
+    if (read < 0) {
+      ended_ = true;
+      avcodec_send_packet(codec_.get(), nullptr);
+      return;
+    }
+    if (packet->stream_index == stream_) {
+      if (packet->flags & AV_PKT_FLAG_CORRUPT) ++damaged_;
+      else if (avcodec_send_packet(codec_.get(), packet) < 0) ++damaged_;
+    }
+    av_packet_unref(packet);
+  }
+
+  std::vector<ChannelView> viewsOf(const AVFrame& f) const {
+    const AVPixFmtDescriptor* d = av_pix_fmt_desc_get(codec_->pix_fmt);
+    std::vector<ChannelView> views;
+    const int count = info_.format.layout == Layout::Grey ? 1 : 3;
+    for (int c = 0; c < count; ++c) {
+      const AVComponentDescriptor& comp = d->comp[c];
+      const bool chroma = info_.format.layout == Layout::Yuv && c > 0;
+      const int w = chroma ? -((-f.width) >> d->log2_chroma_w) : f.width;
+      const int h = chroma ? -((-f.height) >> d->log2_chroma_h) : f.height;
+      views.push_back({reinterpret_cast<const std::byte*>(f.data[comp.plane]) + comp.offset, f.linesize[comp.plane],
+                       comp.step, w, h});
+    }
+    return views;
+  }
+
+  fs::path file_;
+  std::unique_ptr<AVFormatContext, FormatCloser> container_;
+  std::unique_ptr<AVCodecContext, CodecCloser> codec_;
+  int stream_ = -1;
+  bool ended_ = false;
+  std::int64_t given_ = 0, damaged_ = 0, promisedByDuration_ = 0;
+};
+
+}  // namespace
+
+std::unique_ptr<ClipReader> openMovie(const fs::path& file) { return std::make_unique<MovieReader>(file); }
+
+}  // namespace edge

@@ -1,0 +1,31 @@
+// The two kinds of reader behind openClip.
+#pragma once
+#include "media/clip.h"
+
+namespace edge {
+
+// One still decoded: format, samples, file metadata.
+struct Still {
+  PixelFormat format;
+  Frame frame;
+  std::string pixelFormatName;
+  std::map<std::string, std::string> metadata;
+};
+
+// OpenEXR, TIFF, DPX, PNG. `headerOnly` leaves frame empty.
+[[nodiscard]] Still readImage(const std::filesystem::path& file, bool headerOnly);
+// DNG mosaics.
+[[nodiscard]] Still readDng(const std::filesystem::path& file, bool headerOnly);
+
+[[nodiscard]] std::unique_ptr<ClipReader> openStills(const std::filesystem::path& clip,
+                                                     std::vector<std::filesystem::path> files);
+[[nodiscard]] std::unique_ptr<ClipReader> openMovie(const std::filesystem::path& file);
+
+// Sizes beyond these are taken for damage or attack.
+inline constexpr int kMaxSide = 32768;
+inline constexpr std::int64_t kMaxPixels = 268'435'456;
+
+// Throws when a picture's size is absurd.
+void requireSaneSize(const std::filesystem::path& file, std::int64_t width, std::int64_t height);
+
+}  // namespace edge

@@ -1,0 +1,119 @@
+#include "media/sequence.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+#include <optional>
+
+#include "base/error.h"
+#include "base/files.h"
+
+namespace fs = std::filesystem;
+
+namespace edge {
+namespace {
+
+constexpr size_t kMaxFrames = 1'000'000;
+
+struct Numbered {
+  std::string head, tail;  // around the last run of digits
+  long number = -1;
+};
+
+std::optional<Numbered> splitNumber(const std::string& name) {
+  const auto dot = name.find_last_of('.');
+  size_t end = dot;
+  while (end > 0 && !std::isdigit(static_cast<unsigned char>(name[end - 1]))) --end;
+  size_t begin = end;
+  while (begin > 0 && std::isdigit(static_cast<unsigned char>(name[begin - 1]))) --begin;
+  if (begin == end || end - begin > 12) return std::nullopt;
+  return Numbered{name.substr(0, begin), name.substr(end), std::stol(name.substr(begin, end - begin))};
+}
+
+using Series = std::map<std::pair<std::string, std::string>, std::map<long, fs::path>>;
+
+std::vector<fs::path> inOrder(const fs::path& clip, const std::map<long, fs::path>& frames) {
+  std::vector<fs::path> files;
+  long expected = frames.begin()->first;
+  for (const auto& [number, file] : frames) {
+    if (number != expected)
+      throw Error(fmt::format("frame {} is missing", expected), clip.string(),
+                  fmt::format("between {} and {}", expected - 1, number),
+                  "copy the missing frames, or measure the parts with --first and --frames from separate folders");
+    files.push_back(file);
+    ++expected;
+  }
+  return files;
+}
+
+std::vector<fs::path> framesOfFolder(const fs::path& folder) {
+  Series series;
+  std::vector<fs::path> single;
+  std::error_code ec;
+  size_t seen = 0;
+  for (const auto& entry : fs::directory_iterator(folder, ec)) {
+    const std::string name = entry.path().filename().string();
+    if (name.front() == '.' || !isStillExtension(lowerExtension(entry.path()))) continue;
+    if (++seen > kMaxFrames)
+      throw Error("too many files in one folder", folder.string(), "", "split the clip");
+    if (const auto n = splitNumber(name)) series[{n->head, n->tail}][n->number] = entry.path();
+    else single.push_back(entry.path());
+  }
+  if (ec) throw Error("can't list the folder: " + ec.message(), folder.string(), "", "allow reading it");
+  if (series.empty() && single.empty())
+    throw Error("no frames in this folder", folder.string(), "",
+                "name a folder with OpenEXR, TIFF, DPX, PNG or DNG frames, or a movie file");
+  if (series.size() + single.size() > 1) {
+    const std::string one = series.empty() ? single[0].filename().string()
+                                           : series.begin()->second.begin()->second.filename().string();
+    const std::string two = !single.empty() ? single.back().filename().string()
+                                            : std::next(series.begin())->second.begin()->second.filename().string();
+    throw Error("more than one clip in this folder", folder.string(), one + " and " + two,
+                "give the clip as a pattern such as \"name.%04d.exr\"");
+  }
+  return series.empty() ? single : inOrder(folder, series.begin()->second);
+}
+
+std::vector<fs::path> framesOfPattern(const fs::path& pattern) {
+  const std::string name = pattern.filename().string();
+  const auto percent = name.find('%');
+  size_t end = percent + 1;
+  while (end < name.size() && std::isdigit(static_cast<unsigned char>(name[end]))) ++end;
+  if (end >= name.size() || name[end] != 'd' || name.find('%', end) != std::string::npos)
+    throw Error("the pattern can't be read", pattern.string(), "", "use one %d or %04d");
+  const std::string head = name.substr(0, percent), tail = name.substr(end + 1);
+  const std::string width = name.substr(percent + 1, end - percent - 1);
+  const size_t digits = width.empty() ? 0 : std::min<size_t>(12, std::stoul(width.substr(0, 3)));
+  const fs::path folder = pattern.has_parent_path() ? pattern.parent_path() : fs::path(".");
+  std::map<long, fs::path> frames;
+  std::error_code ec;
+  for (const auto& entry : fs::directory_iterator(folder, ec)) {
+    const std::string f = entry.path().filename().string();
+    if (f.size() <= head.size() + tail.size() || f.rfind(head, 0) != 0) continue;
+    if (f.substr(f.size() - tail.size()) != tail) continue;
+    const std::string middle = f.substr(head.size(), f.size() - head.size() - tail.size());
+    if (middle.size() < digits || middle.size() > 12 || !std::all_of(middle.begin(), middle.end(), ::isdigit)) continue;
+    frames[std::stol(middle)] = entry.path();
+  }
+  if (frames.empty()) throw Error("no file fits the pattern", pattern.string(), "", "check folder and name");
+  return inOrder(pattern, frames);
+}
+
+}  // namespace
+
+bool isStillExtension(const std::string& e) {
+  static constexpr const char* known[] = {".exr", ".tif", ".tiff", ".dpx", ".png", ".dng"};
+  return std::any_of(std::begin(known), std::end(known), [&](const char* k) { return e == k; });
+}
+
+std::vector<fs::path> framesOf(const fs::path& clip) {
+  std::error_code ec;
+  if (fs::is_directory(clip, ec)) return framesOfFolder(clip);
+  if (!fs::exists(clip, ec) && clip.filename().string().find('%') != std::string::npos)
+    return framesOfPattern(clip);
+  requireReadable(clip);
+  return {clip};
+}
+
+}  // namespace edge

@@ -1,0 +1,42 @@
+// What is measured of a configuration, and with which inputs. Measuring needs no project open: it can run in a job;
+// the owner of the project stores what comes back.
+#pragma once
+#include "measure/range.h"
+#include "project/project.h"
+
+namespace edge {
+
+inline constexpr const char* kWedgeResult = "wedge";
+inline constexpr const char* kLatitudeResult = "latitude";
+
+// Absolute decode options and series of a configuration, paths resolved against the project's folder.
+[[nodiscard]] DecodeOptions decodeOf(const Configuration& c, const std::filesystem::path& folder);
+[[nodiscard]] Series seriesOf(const Configuration& c, const std::filesystem::path& folder);
+
+// Hash of everything a result is made from: clips' hashes, chart, decode options, curve file, version of the method.
+[[nodiscard]] std::string wedgeInputHash(const Configuration& c, const std::filesystem::path& folder);
+[[nodiscard]] std::string latitudeInputHash(const Configuration& c, const std::filesystem::path& folder);
+
+[[nodiscard]] bool hasWedge(const Configuration& c);
+[[nodiscard]] bool hasBracket(const Configuration& c);
+
+[[nodiscard]] WedgeMeasure measureWedgeOf(const Configuration& c, const std::filesystem::path& folder, const Progress& progress);
+[[nodiscard]] LatitudeMeasure measureLatitudeOf(const Configuration& c, const std::filesystem::path& folder, const Progress& progress);
+
+// Stored results that still fit their inputs.
+[[nodiscard]] std::optional<WedgeMeasure> storedWedge(const Project& p, const Configuration& c);
+[[nodiscard]] std::optional<LatitudeMeasure> storedLatitude(const Project& p, const Configuration& c);
+
+// Decisions, read back as the arithmetic wants them.
+inline constexpr const char* kHeadlineSnrKey = "headline_snr";   // project: a number
+inline constexpr const char* kOverrideKey = "verdict";           // take: "clean", "cleanable", "lost"
+inline constexpr const char* kCriteriaKey = "criteria";          // project: limits
+[[nodiscard]] RangeOptions rangeOptionsOf(const Project& p);
+[[nodiscard]] CriteriaProfile criteriaOf(const Project& p);
+[[nodiscard]] nlohmann::json toJson(const CriteriaProfile& profile);
+[[nodiscard]] Overrides overridesOf(const Project& p, std::int64_t configuration);
+
+// Measures whatever is missing and stores it as it comes.
+void analyseAll(Project& p, const Progress& progress);
+
+}  // namespace edge

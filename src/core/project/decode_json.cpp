@@ -1,0 +1,27 @@
+#include "project/decode_json.h"
+
+#include <nlohmann/json.hpp>
+
+using nlohmann::json;
+
+namespace edge {
+
+json toJson(const DecodeOptions& d) {
+  json j = {{"curve", d.curve}};
+  if (d.range) j["range"] = *d.range == Range::Legal ? "legal" : "full";
+  if (d.matrix) j["matrix"] = nameOf(*d.matrix);
+  if (d.primaries) j["primaries"] = nameOf(*d.primaries);
+  return j;
+}
+
+DecodeOptions decodeFromJson(const json& j) {
+  DecodeOptions d;
+  d.curve = j.at("curve");
+  if (j.contains("range")) d.range = j["range"] == "legal" ? Range::Legal : Range::Full;
+  if (j.contains("matrix")) d.matrix = parsePrimaries(j["matrix"]);
+  if (j.contains("primaries")) d.primaries = parsePrimaries(j["primaries"]);
+  return d;
+}
+
+
+}  // namespace edge

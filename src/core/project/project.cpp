@@ -1,0 +1,256 @@
+#include "project/project.h"
+
+#include <SQLiteCpp/SQLiteCpp.h>
+#include <fmt/format.h>
+#include <sqlite3.h>
+
+#include <fstream>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "project/decode_json.h"
+
+namespace fs = std::filesystem;
+using nlohmann::json;
+
+namespace edge {
+namespace {
+
+constexpr int kApplicationId = 0x45445445;  // "EDTE": tells our files from other SQLite files
+
+// One step a version; a project of version n has had the first n applied.
+const std::vector<const char*>& migrations() {
+  static const std::vector<const char*> steps = {
+      R"sql(
+      CREATE TABLE meta (key TEXT PRIMARY KEY, value TEXT NOT NULL);
+      CREATE TABLE configuration (
+        id INTEGER PRIMARY KEY, body TEXT NOT NULL, mode TEXT NOT NULL, iso REAL NOT NULL, light TEXT NOT NULL,
+        decode TEXT NOT NULL, display TEXT NOT NULL, wedge_chart TEXT NOT NULL, bench_chart TEXT NOT NULL,
+        regions TEXT NOT NULL);
+      CREATE TABLE clip (
+        id INTEGER PRIMARY KEY, configuration INTEGER NOT NULL REFERENCES configuration(id), kind TEXT NOT NULL,
+        name TEXT NOT NULL, planned_stops REAL, path TEXT NOT NULL, hash TEXT NOT NULL);
+      CREATE TABLE result (
+        configuration INTEGER NOT NULL, kind TEXT NOT NULL, input_hash TEXT NOT NULL, value TEXT NOT NULL,
+        PRIMARY KEY (configuration, kind));
+      CREATE TABLE decision (
+        configuration INTEGER NOT NULL, take TEXT NOT NULL, key TEXT NOT NULL, value TEXT NOT NULL,
+        PRIMARY KEY (configuration, take, key));
+      )sql",
+      // A decision says why, and when.
+      R"sql(
+      ALTER TABLE decision ADD COLUMN reason TEXT NOT NULL DEFAULT '';
+      ALTER TABLE decision ADD COLUMN decided TEXT NOT NULL DEFAULT '';
+      )sql"};
+  return steps;
+}
+
+[[noreturn]] void damaged(const fs::path& file, const std::string& detail) {
+  throw Error("the project file is damaged: " + detail, file.string(), "",
+              "open a copy from before; the clips themselves are untouched and can be measured again");
+}
+
+void requireProjectFile(const fs::path& file) {
+  requireReadable(file);
+  char head[16] = {};
+  std::ifstream(file, std::ios::binary).read(head, sizeof head);
+  if (std::string_view(head, 15) != "SQLite format 3")
+    throw Error("this is no Edge Test project", file.string(), "first bytes", "choose a .edgetest file");
+}
+
+}  // namespace
+
+struct Project::Store {
+  explicit Store(const fs::path& file, int flags) : db(file.string(), flags, 5000) {}
+  SQLite::Database db;
+
+  void prepare() {
+    db.exec("PRAGMA journal_mode=WAL");
+    db.exec("PRAGMA synchronous=FULL");
+    db.exec("PRAGMA foreign_keys=ON");
+    db.exec("PRAGMA trusted_schema=OFF");
+  }
+
+  int version() { return db.execAndGet("PRAGMA user_version").getInt(); }
+
+  void migrate() {
+    for (int v = version(); v < kSchemaVersion; ++v) {
+      SQLite::Transaction transaction(db);
+      db.exec(migrations()[static_cast<size_t>(v)]);
+      db.exec(fmt::format("PRAGMA user_version={}", v + 1));
+      transaction.commit();
+    }
+  }
+};
+
+std::string Configuration::label() const { return fmt::format("{} · {} · ISO {:g}", body, mode, iso); }
+
+const ClipRecord* Configuration::clipOfKind(const std::string& kind) const {
+  for (const auto& c : clips)
+    if (c.kind == kind) return &c;
+  return nullptr;
+}
+
+Project::Project(fs::path file, std::unique_ptr<Store> store) : file_(std::move(file)), store_(std::move(store)) {}
+Project::~Project() = default;
+
+std::unique_ptr<Project> Project::create(const fs::path& file, const std::string& title) {
+  if (fs::exists(file))
+    throw Error("there is a file of this name already", file.string(), "", "choose another name or open it");
+  try {
+    auto store = std::make_unique<Store>(file, SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
+    store->prepare();
+    store->db.exec(fmt::format("PRAGMA application_id={}", kApplicationId));
+    store->migrate();
+    SQLite::Statement insert(store->db, "INSERT INTO meta VALUES ('title', ?)");
+    insert.bind(1, title);
+    insert.exec();
+    return std::unique_ptr<Project>(new Project(fs::absolute(file), std::move(store)));
+  } catch (const SQLite::Exception& e) {
+    throw Error(std::string("the project can't be written: ") + e.what(), file.string(), "",
+                "choose a folder you may write to, with room left");
+  }
+}
+
+std::unique_ptr<Project> Project::open(const fs::path& file) {
+  requireProjectFile(file);
+  try {
+    auto store = std::make_unique<Store>(file, SQLite::OPEN_READWRITE);
+    if (store->db.execAndGet("PRAGMA application_id").getInt() != kApplicationId)
+      throw Error("this is no Edge Test project", file.string(), "application id", "choose a .edgetest file");
+    const int version = store->version();
+    if (version > kSchemaVersion)
+      throw Error(fmt::format("the project is of version {}, this program reads up to {}", version, kSchemaVersion),
+                  file.string(), "version", "open it with the newer program; nothing was changed");
+    const std::string check = store->db.execAndGet("PRAGMA quick_check(1)").getString();
+    if (check != "ok") damaged(file, check);
+    store->prepare();
+    store->migrate();
+    auto project = std::unique_ptr<Project>(new Project(fs::absolute(file), std::move(store)));
+    (void)project->configurations();  // unreadable content is found here, not in the middle of work
+    return project;
+  } catch (const SQLite::Exception& e) {
+    if (e.getErrorCode() == SQLITE_READONLY || e.getErrorCode() == SQLITE_CANTOPEN)
+      throw Error("the project can't be opened for writing", file.string(), "", "allow writing to the file and its folder");
+    if (e.getErrorCode() == SQLITE_BUSY)
+      throw Error("the project is in use by another program", file.string(), "", "close it there first");
+    damaged(file, e.what());
+  } catch (const json::exception& e) {
+    damaged(file, e.what());
+  }
+}
+
+std::string Project::title() const {
+  SQLite::Statement q(store_->db, "SELECT value FROM meta WHERE key='title'");
+  return q.executeStep() ? q.getColumn(0).getString() : file_.stem().string();
+}
+
+std::int64_t Project::addConfiguration(const Configuration& c) {
+  SQLite::Transaction transaction(store_->db);
+  SQLite::Statement insert(store_->db,
+                           "INSERT INTO configuration (body, mode, iso, light, decode, display, wedge_chart, "
+                           "bench_chart, regions) VALUES (?,?,?,?,?,?,?,?,?)");
+  json regions = json::array();
+  for (const auto& r : c.regions) regions.push_back(toJson(r));
+  insert.bind(1, c.body), insert.bind(2, c.mode), insert.bind(3, c.iso), insert.bind(4, c.light);
+  insert.bind(5, toJson(c.decode).dump()), insert.bind(6, c.display);
+  insert.bind(7, toJson(c.wedge).dump()), insert.bind(8, toJson(c.bench).dump()), insert.bind(9, regions.dump());
+  insert.exec();
+  const std::int64_t id = store_->db.getLastInsertRowid();
+  for (const auto& clip : c.clips) {
+    SQLite::Statement row(store_->db,
+                          "INSERT INTO clip (configuration, kind, name, planned_stops, path, hash) VALUES (?,?,?,?,?,?)");
+    row.bind(1, id), row.bind(2, clip.kind), row.bind(3, clip.name);
+    if (clip.plannedStops) row.bind(4, *clip.plannedStops);
+    row.bind(5, clip.path), row.bind(6, clip.hash);
+    row.exec();
+  }
+  transaction.commit();
+  return id;
+}
+
+std::vector<Configuration> Project::configurations() const {
+  std::vector<Configuration> list;
+  SQLite::Statement q(store_->db,
+                      "SELECT id, body, mode, iso, light, decode, display, wedge_chart, bench_chart, regions "
+                      "FROM configuration ORDER BY id");
+  while (q.executeStep()) {
+    Configuration c;
+    c.id = q.getColumn(0).getInt64();
+    c.body = q.getColumn(1).getString(), c.mode = q.getColumn(2).getString(), c.iso = q.getColumn(3).getDouble();
+    c.light = q.getColumn(4).getString();
+    c.decode = decodeFromJson(json::parse(q.getColumn(5).getString()));
+    c.display = q.getColumn(6).getString();
+    c.wedge = chartFromJson(json::parse(q.getColumn(7).getString()), file_);
+    c.bench = chartFromJson(json::parse(q.getColumn(8).getString()), file_);
+    c.regions = readRegions(json::parse(q.getColumn(9).getString()), file_, c.bench.referenceWidth, c.bench.referenceHeight);
+    list.push_back(std::move(c));
+  }
+  SQLite::Statement clips(store_->db, "SELECT id, configuration, kind, name, planned_stops, path, hash FROM clip ORDER BY id");
+  while (clips.executeStep()) {
+    ClipRecord r;
+    r.id = clips.getColumn(0).getInt64();
+    r.kind = clips.getColumn(2).getString(), r.name = clips.getColumn(3).getString();
+    if (!clips.getColumn(4).isNull()) r.plannedStops = clips.getColumn(4).getDouble();
+    r.path = clips.getColumn(5).getString(), r.hash = clips.getColumn(6).getString();
+    for (auto& c : list)
+      if (c.id == clips.getColumn(1).getInt64()) c.clips.push_back(r);
+  }
+  return list;
+}
+
+std::optional<Decision> Project::decision(std::int64_t configuration, const std::string& take, const std::string& key) const {
+  for (const auto& d : decisions())
+    if (d.configuration == configuration && d.take == take && d.key == key) return d;
+  return std::nullopt;
+}
+
+std::vector<Decision> Project::decisions() const {
+  std::vector<Decision> list;
+  SQLite::Statement q(store_->db, "SELECT configuration, take, key, value, reason FROM decision ORDER BY configuration, take, key");
+  while (q.executeStep())
+    list.push_back({q.getColumn(0).getInt64(), q.getColumn(1).getString(), q.getColumn(2).getString(),
+                    json::parse(q.getColumn(3).getString()), q.getColumn(4).getString()});
+  return list;
+}
+
+void Project::setDecision(const Decision& d) {
+  SQLite::Transaction transaction(store_->db);
+  if (d.value.is_null()) {
+    SQLite::Statement remove(store_->db, "DELETE FROM decision WHERE configuration=? AND take=? AND key=?");
+    remove.bind(1, d.configuration), remove.bind(2, d.take), remove.bind(3, d.key);
+    remove.exec();
+  } else {
+    SQLite::Statement put(store_->db,
+                          "INSERT OR REPLACE INTO decision (configuration, take, key, value, reason, decided) "
+                          "VALUES (?,?,?,?,?,datetime('now'))");
+    put.bind(1, d.configuration), put.bind(2, d.take), put.bind(3, d.key), put.bind(4, d.value.dump()), put.bind(5, d.reason);
+    put.exec();
+  }
+  transaction.commit();
+}
+
+void Project::storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash, const json& result) {
+  SQLite::Transaction transaction(store_->db);
+  SQLite::Statement put(store_->db, "INSERT OR REPLACE INTO result (configuration, kind, input_hash, value) VALUES (?,?,?,?)");
+  put.bind(1, configuration), put.bind(2, kind), put.bind(3, inputHash), put.bind(4, result.dump());
+  put.exec();
+  transaction.commit();
+}
+
+std::optional<json> Project::result(std::int64_t configuration, const std::string& kind, const std::string& inputHash) const {
+  SQLite::Statement q(store_->db, "SELECT value FROM result WHERE configuration=? AND kind=? AND input_hash=?");
+  q.bind(1, configuration), q.bind(2, kind), q.bind(3, inputHash);
+  if (!q.executeStep()) return std::nullopt;
+  return json::parse(q.getColumn(0).getString());
+}
+
+std::vector<std::string> Project::integrityProblems() const {
+  std::vector<std::string> problems;
+  SQLite::Statement q(store_->db, "PRAGMA integrity_check(20)");
+  while (q.executeStep())
+    if (const std::string line = q.getColumn(0).getString(); line != "ok") problems.push_back(line);
+  return problems;
+}
+
+}  // namespace edge

@@ -1,0 +1,87 @@
+// The project document: one SQLite file (*.edgetest). Inputs, decisions and results are kept apart; every result
+// carries the hash of what it was made from. Media stays where it is, by relative path and hash. Every change is one
+// transaction: a killed process loses nothing that was committed. Schema: docs/formats.md.
+#pragma once
+#include <filesystem>
+#include <memory>
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "recover/latitude.h"
+
+namespace edge {
+
+struct ClipRecord {
+  std::int64_t id = 0;
+  std::string kind;                    // "wedge", "black", "base", "take"
+  std::string name;
+  std::optional<double> plannedStops;
+  std::string path;                    // relative to the project's folder
+  std::string hash;
+};
+
+// Body x recording mode x ISO x light: what a series was shot with.
+struct Configuration {
+  std::int64_t id = 0;
+  std::string body, mode, light;
+  double iso = 0;
+  DecodeOptions decode;                // curve file relative to the project's folder
+  std::string display = "filmic";
+  Chart wedge, bench;
+  std::vector<Patch> regions;
+  std::vector<ClipRecord> clips;
+
+  [[nodiscard]] std::string label() const;  // "Corvane 35 · log · ISO 500"
+  [[nodiscard]] const ClipRecord* clipOfKind(const std::string& kind) const;
+};
+
+// A person's decision: what was decided, and why. `take` empty: about the whole configuration; configuration 0: about
+// the project.
+struct Decision {
+  std::int64_t configuration = 0;
+  std::string take, key;
+  nlohmann::json value;                // null: no decision
+  std::string reason;
+};
+
+class Project {
+ public:
+  static constexpr int kSchemaVersion = 2;
+
+  // Errors: exists already; not a project; damaged; from a newer version.
+  [[nodiscard]] static std::unique_ptr<Project> create(const std::filesystem::path& file, const std::string& title);
+  [[nodiscard]] static std::unique_ptr<Project> open(const std::filesystem::path& file);
+  ~Project();
+
+  [[nodiscard]] const std::filesystem::path& file() const { return file_; }
+  [[nodiscard]] std::filesystem::path folder() const { return file_.parent_path(); }
+  [[nodiscard]] std::string title() const;
+
+  // Ids are given here. Clips' paths must be relative.
+  std::int64_t addConfiguration(const Configuration& configuration);
+  [[nodiscard]] std::vector<Configuration> configurations() const;
+
+  [[nodiscard]] std::optional<Decision> decision(std::int64_t configuration, const std::string& take,
+                                                 const std::string& key) const;
+  [[nodiscard]] std::vector<Decision> decisions() const;
+  void setDecision(const Decision& decision);  // a null value takes the decision back
+
+  void storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
+                   const nlohmann::json& result);
+  // nullopt when there is none for exactly these inputs.
+  [[nodiscard]] std::optional<nlohmann::json> result(std::int64_t configuration, const std::string& kind,
+                                                     const std::string& inputHash) const;
+
+  // Damage found by SQLite's own check; empty: sound.
+  [[nodiscard]] std::vector<std::string> integrityProblems() const;
+
+ private:
+  struct Store;
+  Project(std::filesystem::path file, std::unique_ptr<Store> store);
+  std::filesystem::path file_;
+  std::unique_ptr<Store> store_;
+};
+
+}  // namespace edge

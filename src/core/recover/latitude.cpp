@@ -1,0 +1,224 @@
+#include "recover/latitude.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.h"
+#include "color/display.h"
+#include "image/accumulator.h"
+#include "measure/noise.h"
+
+namespace edge {
+namespace {
+
+constexpr double kClippedCodes = 3 / CodeDistribution::kPerUnit;
+constexpr double kMeaningless = 50;   // per cent clipped above which noise figures are withheld
+constexpr double kDarkBelowFace = 3;  // stops below the face grey where the dark patch is looked for
+
+std::unique_ptr<ClipReader> open(const std::filesystem::path& clip) { return openClip(clip); }
+
+TakeStats measureClip(const Series& s, const std::filesystem::path& clip, const Progress& progress) {
+  const auto reader = open(clip);
+  DecodeOptions decode = s.decode;
+  if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
+  try {
+    return measureTake(*reader, decode, s.chart, s.regions, s.window, progress);
+  } catch (const UsageError&) {
+    throw;
+  } catch (const Error& e) {
+    if (!e.subject().empty()) throw;
+    throw Error(e.problem(), clip.string(), e.place(), e.remedy());
+  }
+}
+
+// Works out everything that depends on more than one take.
+class Assembly {
+ public:
+  Assembly(const Series& s, const TakeStats& base, const std::vector<TakeStats>& takes)
+      : s_(s), base_(base), takes_(takes), display_(s.display) {
+    std::vector<const TakeStats*> all = {&base};
+    for (const auto& t : takes) all.push_back(&t);
+    plateau_ = findPlateau(all);
+    neutrals_ = neutralPatches(s.chart);
+    primaries_ = s.decode.primaries.value_or(s.decode.matrix.value_or(Primaries::Bt709));
+    pickGreys();
+  }
+
+  TakeMetrics metricsOf(const TakeSpec& spec, const TakeStats& t) const {
+    TakeMetrics m;
+    m.name = spec.name, m.planned = spec.plannedStops.value_or(0);
+    m.frames = t.frames, m.missingFrames = t.missingFrames;
+    const auto back = solveOffset(t, base_, neutrals_, plateau_);
+    BringBack b;
+    b.k = std::exp2(m.planned);  // nothing to measure it from: the plan must serve, and is said to
+    if (back) {
+      b = *back;
+      m.measured = b.offsetStops();
+    }
+    m.sigma = b.sigmaStops, m.k = b.k, m.q = b.q;
+    m.patchesUsed = b.patchesUsed, m.byMedian = b.byMedian, m.scatterStops = b.scatterStops;
+    m.driftStops = driftOf(t);
+    findClipped(t, m);
+    findColour(t, b, m);
+    findNoise(t, b, m);
+    return m;
+  }
+
+  [[nodiscard]] std::string faceGrey() const { return base_.patches[face_].name; }
+  [[nodiscard]] std::string darkPatch() const { return dark_ ? base_.patches[*dark_].name : ""; }
+
+ private:
+  // Grey nearest to the luminance of the first face; without a face, the chart's grey or the middle neutral.
+  void pickGreys() {
+    double wanted = base_.patches[neutrals_[neutrals_.size() / 2]].luma;
+    if (s_.chart.grey)
+      for (const auto& p : base_.patches)
+        if (p.name == *s_.chart.grey) wanted = p.luma;
+    for (const auto& r : base_.regions)
+      if (r.role == "skin") {
+        wanted = r.luma;
+        break;
+      }
+    face_ = nearest(wanted);
+    const size_t dark = nearest(base_.patches[face_].luma / std::exp2(kDarkBelowFace));
+    if (dark != face_) dark_ = dark;
+  }
+
+  [[nodiscard]] size_t nearest(double luma) const {
+    size_t best = neutrals_.front();
+    const auto distance = [&](size_t i) {
+      return std::abs(std::log2(std::max(1e-9, base_.patches[i].luma) / std::max(1e-9, luma)));
+    };
+    for (size_t i : neutrals_)
+      if (distance(i) < distance(best)) best = i;
+    return best;
+  }
+
+  [[nodiscard]] Lab labOf(const Vec3& linear) const { return labOfDisplayLight(display_.light(linear), primaries_); }
+
+  [[nodiscard]] double driftOf(const TakeStats& t) const {
+    const auto& levels = t.patches[face_].frameLuma;
+    if (levels.size() < 2 || !(levels.front() > 0) || !(levels.back() > 0)) return 0;
+    const double drift = std::log2(levels.back() / levels.front());
+    const double noise = std::sqrt(2 * t.patches[face_].lumaVariance / t.patches[face_].pixels) / levels.front();
+    return std::abs(drift) > 3 * noise / std::log(2.0) ? drift : 0;
+  }
+
+  [[nodiscard]] Vec3 clippedOf(const AreaStats& a) const {
+    Vec3 v{};
+    for (int c = 0; c < 3; ++c)
+      if (plateau_[c]) v[c] = 100 * a.codes[c].shareFrom(*plateau_[c] - kClippedCodes);
+    return v;
+  }
+
+  // The face decides; without one, what is white.
+  void findClipped(const TakeStats& t, TakeMetrics& m) const {
+    m.plateauKnown = plateau_[0] || plateau_[1] || plateau_[2];
+    const auto worst = [](const Vec3& v) { return std::max({v[0], v[1], v[2]}); };
+    const auto consider = [&](const std::vector<AreaStats>& list, const char* role) {
+      bool any = false;
+      for (const auto& a : list) {
+        if (a.role != role) continue;
+        any = true;
+        const Vec3 v = clippedOf(a);
+        for (int c = 0; c < 3; ++c) m.clippedAll[c] = std::max(m.clippedAll[c], v[c]);
+        if (m.clippedWhere.empty() || worst(v) > worst(m.clippedSkin)) m.clippedSkin = v, m.clippedWhere = a.name;
+      }
+      return any;
+    };
+    if (!consider(t.regions, "skin") && !consider(t.patches, "skin") && !consider(t.regions, "white"))
+      consider(t.patches, "white");
+  }
+
+  void findColour(const TakeStats& t, const BringBack& b, TakeMetrics& m) const {
+    double sum = 0;
+    for (size_t i = 0; i < t.patches.size(); ++i) {
+      const Lab now = labOf(b.apply(t.patches[i].mean)), then = labOf(base_.patches[i].mean);
+      const double delta = deltaE2000(now, then);
+      m.deltaByPatch.emplace_back(t.patches[i].name, delta);
+      m.deltaMax = std::max(m.deltaMax, delta);
+      sum += delta;
+      if (i == face_) m.shiftA = now.a - then.a, m.shiftB = now.b - then.b;
+      if (dark_ && i == *dark_) m.darkShiftA = now.a - then.a, m.darkShiftB = now.b - then.b;
+    }
+    for (const auto& r : t.regions)
+      for (const auto& base : base_.regions)
+        if (r.name == base.name)
+          m.deltaByPatch.emplace_back(r.name, deltaE2000(labOf(b.apply(r.mean)), labOf(base.mean)));
+    m.deltaMean = sum / static_cast<double>(t.patches.size());
+  }
+
+  // Temporal noise of L*, a*, b* at the face grey; rows of L* in the dark patch.
+  void findNoise(const TakeStats& t, const BringBack& b, TakeMetrics& m) const {
+    const Vec3 clipped = clippedOf(t.patches[face_]);
+    if (std::max({clipped[0], clipped[1], clipped[2]}) > kMeaningless) return;
+    const auto face = labSums(t.samples[face_], b);
+    if (face.empty()) return;
+    const auto sd2 = [](const NoiseSums& s) {
+      return temporalVariance(s).value_or(s.spatialResidual / std::max(1.0, static_cast<double>(s.rows) * s.columns - 6));
+    };
+    m.lumaNoise = std::sqrt(sd2(face[0]));
+    m.chromaNoise = std::sqrt(sd2(face[1]) + sd2(face[2]));
+    const auto dark = dark_ ? labSums(t.samples[*dark_], b) : std::vector<NoiseSums>();
+    if (dark.empty()) return;
+    if (const auto split = splitNoise(dark[0]))
+      m.stripes = std::sqrt(std::max(0.0, split->rowTemporal) + std::max(0.0, split->rowFixed.value_or(0)));
+  }
+
+  [[nodiscard]] std::vector<NoiseSums> labSums(const PatchSample& sample, const BringBack& b) const {
+    if (sample.frames.empty()) return {};
+    const size_t n = static_cast<size_t>(sample.width) * sample.height;
+    std::vector<RegionAccumulator> acc(3, RegionAccumulator(sample.width, sample.height));
+    std::vector<float> plane[3];
+    for (auto& p : plane) p.resize(n);
+    for (const auto& frame : sample.frames) {
+      for (size_t i = 0; i < n; ++i) {
+        const Lab lab = labOf(b.apply({frame[3 * i], frame[3 * i + 1], frame[3 * i + 2]}));
+        plane[0][i] = static_cast<float>(lab.L), plane[1][i] = static_cast<float>(lab.a);
+        plane[2][i] = static_cast<float>(lab.b);
+      }
+      for (int c = 0; c < 3; ++c) acc[c].add(plane[c].data());
+    }
+    return {acc[0].sums(), acc[1].sums(), acc[2].sums()};
+  }
+
+  const Series& s_;
+  const TakeStats& base_;
+  const std::vector<TakeStats>& takes_;
+  DisplayTransform display_;
+  Plateau plateau_;
+  std::vector<size_t> neutrals_;
+  Primaries primaries_ = Primaries::Bt709;
+  size_t face_ = 0;
+  std::optional<size_t> dark_;
+};
+
+}  // namespace
+
+LatitudeMeasure measureLatitude(const Series& s, const Progress& progress) {
+  std::vector<const TakeSpec*> specs;
+  for (const auto& t : s.takes)
+    if (t.plannedStops) specs.push_back(&t);
+  if (specs.empty()) throw Error("no take with an exposure in this series", s.base.string(), "takes", "list the takes");
+  const double total = static_cast<double>(specs.size() + 1);
+  double done = 0;
+  const auto step = [&](const std::filesystem::path& clip, const std::string& name) {
+    progress.report(done++ / total, name);
+    const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
+    return measureClip(s, clip, quiet);
+  };
+  const TakeStats base = step(s.base, "base");
+  std::vector<TakeStats> stats;
+  for (const auto* spec : specs) stats.push_back(step(spec->clip, spec->name));
+  const Assembly assembly(s, base, stats);
+  LatitudeMeasure m;
+  m.base = assembly.metricsOf({"base", s.base, 0.0, "", std::nullopt}, base);
+  for (size_t i = 0; i < specs.size(); ++i) m.takes.push_back(assembly.metricsOf(*specs[i], stats[i]));
+  m.faceGrey = assembly.faceGrey(), m.darkPatch = assembly.darkPatch();
+  m.display = s.display, m.curve = s.decode.curve;
+  for (const auto& t : m.takes) m.wrongCurveScatter = std::max(m.wrongCurveScatter, t.scatterStops);
+  progress.report(1, "done");
+  return m;
+}
+
+}  // namespace edge

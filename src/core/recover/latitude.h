@@ -1,0 +1,107 @@
+// Latitude: what each take still looks like after bring-back, where the two edges are, and why
+// (2-measurement, sections 6 and 7).
+#pragma once
+#include <functional>
+#include <nlohmann/json_fwd.hpp>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "color/lab.h"
+#include "measure/range.h"
+#include "recover/bring_back.h"
+#include "recover/series.h"
+
+namespace edge {
+
+enum class Verdict { Clean, Cleanable, Lost };
+[[nodiscard]] const char* wordOf(Verdict v);
+[[nodiscard]] std::optional<Verdict> parseVerdict(const std::string& word);
+
+struct LimitPair {
+  double clean, lost;  // at or below clean: clean; above lost: lost; between: cleanable
+};
+
+// Limits of one delivery. Calibrated on the common practice that about 12 stops of range (SNR 2) go with about 8 of
+// latitude, 14 with 10; a convention and the user's to change.
+struct CriteriaProfile {
+  std::string name = "default";
+  LimitPair highlightPercent = {0.5, 5};
+  LimitPair colourShift = {2, 6};
+  LimitPair lumaNoise = {2.2, 5};
+  LimitPair chromaNoise = {8.5, 20};
+};
+
+// What was measured of one take after bring-back by exposure alone and the display transform. Pure numbers.
+struct TakeMetrics {
+  std::string name;
+  double planned = 0;
+  std::optional<double> measured;       // stops against base
+  double sigma = 0;
+  double k = 1, q = 0;
+  int patchesUsed = 0;
+  bool byMedian = false;
+  double scatterStops = 0;
+  double driftStops = 0;                // change of light from the first to the last frame
+  Vec3 clippedSkin{};                   // per cent by channel, worst skin region
+  std::string clippedWhere;
+  bool plateauKnown = false;
+  Vec3 clippedAll{};                    // per cent of all regions and patches
+  double shiftA = 0, shiftB = 0;        // at the grey nearest face luminance
+  std::optional<double> darkShiftA, darkShiftB;
+  double deltaMean = 0, deltaMax = 0;
+  std::vector<std::pair<std::string, double>> deltaByPatch;
+  std::optional<double> lumaNoise, chromaNoise;  // nullopt: withheld (more than half clipped)
+  std::optional<double> stripes;
+  std::int64_t frames = 0, missingFrames = 0;
+};
+
+struct LatitudeMeasure {
+  std::vector<TakeMetrics> takes;       // as listed
+  TakeMetrics base;                     // against itself
+  std::string faceGrey, darkPatch;      // patches used
+  std::string display, curve;
+  double wrongCurveScatter = 0;
+};
+
+struct TakeVerdict {
+  Verdict verdict = Verdict::Clean;
+  std::vector<std::string> reasons;     // worst first
+  std::string cause;                    // criterion that decides, empty when clean
+};
+
+struct EdgeLimit {
+  std::optional<double> lastGood, firstBad;  // measured stops
+  std::string cause;
+  Limit estimate;                            // atLeast where no bad take was found
+};
+struct Edges {
+  EdgeLimit over, under;
+  Limit latitude;
+};
+
+struct LatitudeResult {
+  std::vector<TakeVerdict> verdicts;  // the tool's own, by take
+  std::vector<TakeVerdict> judged;    // with a person's overrides
+  Edges edges, cleaned;               // clean only; and with clean-up allowed
+  std::vector<Warning> warnings;
+};
+
+// Overrides by take name: a person's verdict stands above the tool's.
+using Overrides = std::vector<std::pair<std::string, Verdict>>;
+
+// Streams base and takes. onTake is called after each with the clip count so far.
+[[nodiscard]] LatitudeMeasure measureLatitude(const Series& series, const Progress& progress);
+
+// Pure arithmetic: verdicts and edges from the numbers.
+[[nodiscard]] LatitudeResult judgeLatitude(const LatitudeMeasure& measure, const CriteriaProfile& profile,
+                                           const Overrides& overrides = {});
+
+// "towards magenta and yellow" for a shift in a*, b*.
+[[nodiscard]] std::string shiftWords(double a, double b);
+
+[[nodiscard]] nlohmann::json latitudeToJson(const LatitudeMeasure& measure, const LatitudeResult& result);
+[[nodiscard]] nlohmann::json toJson(const LatitudeMeasure& measure);
+[[nodiscard]] LatitudeMeasure latitudeFromJson(const nlohmann::json& j);
+
+}  // namespace edge

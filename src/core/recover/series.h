@@ -1,0 +1,40 @@
+// A series of takes to be compared (5-cli.md, SERIES).
+#pragma once
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "chart/chart.h"
+#include "image/decode.h"
+#include "media/clip.h"
+
+namespace edge {
+
+struct TakeSpec {
+  std::string name;
+  std::filesystem::path clip;
+  std::optional<double> plannedStops;  // against base; nullopt: a cap-on take
+  std::string role;                    // "black" or empty
+  std::optional<double> iso;
+};
+
+struct Series {
+  std::string kind = "bracket";
+  DecodeOptions decode;                // curve empty: default of the clip's kind
+  FrameWindow window;
+  std::filesystem::path chartFile;
+  Chart chart;
+  std::vector<Patch> regions;
+  std::filesystem::path base;
+  std::string display = "filmic";
+  std::vector<TakeSpec> takes;
+};
+
+// Paths in the result are resolved against the file's folder. Errors name file and key.
+[[nodiscard]] Series readSeries(const std::filesystem::path& file);
+
+// Curve of a clip where none is given: linear for OpenEXR and DNG; otherwise a usage error.
+[[nodiscard]] std::string defaultCurve(const ClipInfo& info);
+
+}  // namespace edge

@@ -1,0 +1,154 @@
+#include "recover/take.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.h"
+#include "base/parallel.h"
+#include "image/accumulator.h"
+#include "measure/noise.h"
+
+namespace edge {
+namespace {
+
+// An area while the clip streams by: spans of developed pixels, sums of code and linear per pixel.
+struct AreaStream {
+  std::string name, role;
+  std::vector<Span> spans;
+  size_t pixels = 0;
+  std::vector<float> codeSum;      // interleaved R, G, B by pixel
+  std::vector<double> lumaSum, lumaSquares;
+  Vec3 linearSum{};
+  std::vector<double> frameLuma;
+  Rect sampleArea;                 // developed pixels; empty for regions
+  PatchSample sample;
+};
+
+AreaStream openArea(const Patch& patch, const Chart& chart, const Decoder& decoder, bool sampled) {
+  AreaStream a;
+  a.name = patch.name, a.role = patch.role;
+  const int w = decoder.developedWidth(), h = decoder.developedHeight();
+  const Quad q = scaled(patch.corners, w / chart.referenceWidth, h / chart.referenceHeight);
+  if (sampled) {
+    // The rectangle inside the patch, so that no edge is measured.
+    const Rect r = innerRect(q, 0.1, 2, 1 << 20);
+    for (int y = r.y; y < r.y + r.height; ++y) a.spans.push_back({y, r.x, r.x + r.width});
+    a.sampleArea = innerRect(q, 0.1, 2, kSampleSide);
+  } else {
+    a.spans = rasterise(q, w, h);
+  }
+  for (auto& s : a.spans) s.x0 &= ~1, a.pixels += static_cast<size_t>(s.x1 - s.x0);
+  if (a.pixels < 16)
+    throw Error("too small to measure", "", (sampled ? "patch " : "region ") + a.name,
+                "draw it larger or move the camera closer");
+  a.codeSum.resize(3 * a.pixels);
+  a.lumaSum.resize(a.pixels), a.lumaSquares.resize(a.pixels);
+  return a;
+}
+
+void readSample(AreaStream& a, const Decoder& decoder, const Frame& frame) {
+  const Rect& r = a.sampleArea;
+  if (r.pixels() == 0 || static_cast<int>(a.sample.frames.size()) >= kSampleFrames) return;
+  a.sample.width = r.width, a.sample.height = r.height;
+  std::vector<float> block(3 * static_cast<size_t>(r.pixels()));
+  for (int y = 0; y < r.height; ++y)
+    decoder.readRow(frame, r.y + y, r.x, r.x + r.width, block.data() + 3 * static_cast<size_t>(y) * r.width, nullptr, false);
+  a.sample.frames.push_back(std::move(block));
+}
+
+void accumulate(AreaStream& a, const Decoder& decoder, const Frame& frame) {
+  const Vec3 w = lumaWeights(decoder.primaries());
+  std::vector<float> linear, code;
+  size_t at = 0;
+  double frameSum = 0;
+  for (const auto& s : a.spans) {
+    const auto n = static_cast<size_t>(s.x1 - s.x0);
+    linear.resize(3 * n), code.resize(3 * n);
+    // Clipping of 4:2:2 is judged on luma averaged over the chroma pair, else clipped red is missed.
+    decoder.readRow(frame, s.y, s.x0, s.x1, linear.data(), code.data(), true);
+    for (size_t i = 0; i < n; ++i, ++at) {
+      const float* p = linear.data() + 3 * i;
+      const double y = w[0] * p[0] + w[1] * p[1] + w[2] * p[2];
+      if (!std::isfinite(y))
+        throw Error("a pixel is not a finite number", "", a.name, "write the frames again without NaN or infinity");
+      for (int c = 0; c < 3; ++c) a.linearSum[c] += p[c], a.codeSum[3 * at + c] += code[3 * i + c];
+      frameSum += y;
+      a.lumaSum[at] += y;
+      a.lumaSquares[at] += y * y;
+    }
+  }
+  a.frameLuma.push_back(frameSum / static_cast<double>(a.pixels));
+  readSample(a, decoder, frame);
+}
+
+// Luma noise of the patch per pixel: from the unpaired samples of the block.
+double sampleVariance(const PatchSample& sample, const Vec3& w) {
+  RegionAccumulator acc(sample.width, sample.height);
+  std::vector<float> luma(static_cast<size_t>(sample.width) * sample.height);
+  for (const auto& frame : sample.frames) {
+    for (size_t i = 0; i < luma.size(); ++i)
+      luma[i] = static_cast<float>(w[0] * frame[3 * i] + w[1] * frame[3 * i + 1] + w[2] * frame[3 * i + 2]);
+    acc.add(luma.data());
+  }
+  const NoiseSums s = acc.sums();
+  return temporalVariance(s).value_or(s.spatialResidual / std::max<double>(1, static_cast<double>(luma.size()) - 6));
+}
+
+AreaStats finishArea(const AreaStream& a, const Vec3& weights) {
+  AreaStats s;
+  s.name = a.name, s.role = a.role;
+  s.pixels = static_cast<double>(a.pixels);
+  s.frameLuma = a.frameLuma;
+  const auto frames = static_cast<double>(a.frameLuma.size());
+  for (int c = 0; c < 3; ++c) s.mean[c] = a.linearSum[c] / (frames * s.pixels);
+  s.luma = weights[0] * s.mean[0] + weights[1] * s.mean[1] + weights[2] * s.mean[2];
+  for (size_t i = 0; i < a.pixels; ++i)
+    for (int c = 0; c < 3; ++c) s.codes[c].add(a.codeSum[3 * i + c] / frames);
+  if (!a.sample.frames.empty()) s.lumaVariance = sampleVariance(a.sample, weights);
+  return s;
+}
+
+}  // namespace
+
+void CodeDistribution::add(double code) {
+  const int bin = static_cast<int>(std::lround(code * kPerUnit)) - kFrom;
+  bins_[std::clamp(bin, 0, kBins - 1)] += 1;
+  total_ += 1;
+}
+
+double CodeDistribution::shareFrom(double code) const {
+  const int from = std::clamp(static_cast<int>(std::ceil(code * kPerUnit - 1e-6)) - kFrom, 0, kBins);
+  double sum = 0;
+  for (int b = from; b < kBins; ++b) sum += bins_[b];
+  return total_ > 0 ? sum / total_ : 0;
+}
+
+double CodeDistribution::quantile(double share) const {
+  double sum = 0;
+  for (int b = 0; b < kBins; ++b)
+    if ((sum += bins_[b]) >= share * total_) return (b + kFrom) / kPerUnit;
+  return (kBins + kFrom) / kPerUnit;
+}
+
+TakeStats measureTake(ClipReader& reader, const DecodeOptions& options, const Chart& chart,
+                      const std::vector<Patch>& regions, FrameWindow window, const Progress& progress) {
+  const Decoder decoder(reader.info().format, options);
+  std::vector<AreaStream> areas;
+  for (const auto& p : chart.patches) areas.push_back(openArea(p, chart, decoder, true));
+  for (const auto& r : regions) areas.push_back(openArea(r, chart, decoder, false));
+  const FramesRead read = forEachFrame(reader, window, progress, [&](const Frame& frame) {
+    parallelFor(static_cast<int>(areas.size()), [&](int i) { accumulate(areas[i], decoder, frame); });
+  });
+  TakeStats t;
+  t.frames = read.frames, t.missingFrames = read.missing;
+  t.subsampled = decoder.format().subsampled();
+  const Vec3 weights = lumaWeights(decoder.primaries());
+  for (size_t i = 0; i < areas.size(); ++i) {
+    const bool patch = i < chart.patches.size();
+    (patch ? t.patches : t.regions).push_back(finishArea(areas[i], weights));
+    if (patch) t.samples.push_back(std::move(areas[i].sample));
+  }
+  return t;
+}
+
+}  // namespace edge

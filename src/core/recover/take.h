@@ -1,0 +1,60 @@
+// What one take of a bracket says about the patches and objects of the scene, streamed once, in bounded memory.
+#pragma once
+#include <array>
+#include <string>
+#include <vector>
+
+#include "base/progress.h"
+#include "chart/chart.h"
+#include "image/decode.h"
+#include "media/clip.h"
+
+namespace edge {
+
+// Pixels of an area by their code value (mean over frames), in bins of one ten-bit code.
+class CodeDistribution {
+ public:
+  static constexpr double kPerUnit = 1023;
+  void add(double code);
+  // Share 0..1 of pixels at or above a code value.
+  [[nodiscard]] double shareFrom(double code) const;
+  // Code value below which this share of pixels lies.
+  [[nodiscard]] double quantile(double share) const;
+  [[nodiscard]] double total() const { return total_; }
+
+ private:
+  static constexpr int kFrom = -256, kBins = 2048;
+  std::vector<double> bins_ = std::vector<double>(kBins);
+  double total_ = 0;
+};
+
+struct AreaStats {
+  std::string name, role;
+  Vec3 mean{};                 // scene-linear R, G, B, mean over pixels and frames
+  double luma = 0;
+  double lumaVariance = 0;     // temporal per pixel (one frame: spatial)
+  double pixels = 0;
+  std::vector<double> frameLuma;
+  std::array<CodeDistribution, 3> codes;
+};
+
+// A small central block of a patch over the first frames, scene-linear, for noise after the display transform.
+struct PatchSample {
+  int width = 0, height = 0;
+  std::vector<std::vector<float>> frames;  // interleaved R, G, B
+};
+
+struct TakeStats {
+  std::int64_t frames = 0, missingFrames = 0;
+  std::vector<AreaStats> patches, regions;
+  std::vector<PatchSample> samples;  // by patch
+  bool subsampled = false;
+};
+
+inline constexpr int kSampleSide = 48, kSampleFrames = 8;
+
+// Errors: patches or regions too small or outside the picture, unreadable frames.
+[[nodiscard]] TakeStats measureTake(ClipReader& reader, const DecodeOptions& decode, const Chart& chart,
+                                    const std::vector<Patch>& regions, FrameWindow window, const Progress& progress);
+
+}  // namespace edge

@@ -1,0 +1,164 @@
+#include "report/findings.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "base/numbers.h"
+
+using nlohmann::json;
+
+namespace edge {
+namespace {
+
+// A field of RFC 4180; a leading sign of a formula is disarmed for spreadsheets.
+std::string field(std::string text) {
+  if (!text.empty() && std::string("=@").find(text.front()) != std::string::npos) text.insert(0, "'");
+  if (text.find_first_of(",\"\n\r") == std::string::npos) return text;
+  std::string quoted = "\"";
+  for (char c : text) quoted += c == '"' ? "\"\"" : std::string(1, c);
+  return quoted + "\"";
+}
+
+std::string line(const std::vector<std::string>& fields) {
+  std::string s;
+  for (const auto& f : fields) s += (s.empty() ? "" : ",") + field(f);
+  return s + "\r\n";
+}
+
+std::string plain(const std::optional<Limit>& l) {
+  if (!l) return "";
+  return (l->atLeast ? ">=" : "") + formatNumber(l->stops, 3);
+}
+std::string sigma(const std::optional<Limit>& l) { return l && !l->atLeast ? formatNumber(l->sigma, 3) : ""; }
+std::string plain(const std::optional<double>& v, int decimals) { return v ? formatNumber(*v, decimals) : ""; }
+
+std::optional<Limit> headlineOf(const Finding& f) { return f.range ? std::optional(f.range->headline) : std::nullopt; }
+
+std::string escaped(const std::string& text) {
+  std::string s;
+  for (char c : text) {
+    if (c == '&') s += "&amp;";
+    else if (c == '<') s += "&lt;";
+    else if (c == '>') s += "&gt;";
+    else if (c == '"') s += "&quot;";
+    else s += c;
+  }
+  return s;
+}
+
+std::string htmlCard(const Finding& f) {
+  const ExposureCard card = cardOf(f);
+  std::string s = fmt::format("<section><h2>{}</h2><p class=quiet>{}</p><dl>\n", escaped(card.title), escaped(card.subtitle));
+  for (const auto& l : card.lines)
+    s += fmt::format("<dt>{}</dt><dd><b>{}</b> <span class=quiet>{}</span></dd>\n", escaped(l.label), escaped(l.value), escaped(l.note));
+  s += "</dl><h3>On set</h3><ul>\n";
+  for (const auto& a : card.advice) s += "<li>" + escaped(a) + "</li>\n";
+  s += "</ul><h3>Not established by this test</h3><ul class=quiet>\n";
+  for (const auto& n : card.notEstablished) s += "<li>" + escaped(n) + "</li>\n";
+  return s + "</ul></section>\n";
+}
+
+}  // namespace
+
+std::vector<Finding> collectFindings(const Project& p) {
+  const RangeOptions options = rangeOptionsOf(p);
+  const CriteriaProfile profile = criteriaOf(p);
+  std::vector<Finding> list;
+  for (auto& c : p.configurations()) {
+    Finding f;
+    f.wedge = storedWedge(p, c);
+    if (f.wedge) f.range = analyseRange(*f.wedge, options);
+    f.latitudeMeasure = storedLatitude(p, c);
+    if (f.latitudeMeasure) f.latitude = judgeLatitude(*f.latitudeMeasure, profile, overridesOf(p, c.id));
+    f.configuration = std::move(c);
+    list.push_back(std::move(f));
+  }
+  return list;
+}
+
+std::string limitFigure(const std::optional<Limit>& l, bool sign) {
+  if (!l) return "not measured";
+  const std::string number = sign ? formatSigned(l->stops, 1) : formatNumber(l->stops, 1);
+  if (l->atLeast) return (sign && l->stops < 0 ? "beyond " : "at least ") + number;
+  const double s = std::max(0.1, std::ceil(l->sigma * 10 - 0.5) / 10);
+  return number + " ±" + formatNumber(s, 1);
+}
+
+std::string limitWords(const std::optional<Limit>& l, bool sign) { return l ? limitFigure(l, sign) + " stops" : limitFigure(l); }
+
+std::string boardCsv(const std::vector<Finding>& findings) {
+  std::string s = line({"body", "mode", "iso", "range_stops", "range_sigma", "range_label", "above_grey", "below_grey",
+                        "snr1_stops", "snr10_stops", "noise_floor_below_grey", "steps_visible", "over_edge", "over_sigma",
+                        "over_cause", "under_edge", "under_sigma", "under_cause", "latitude_stops", "latitude_sigma",
+                        "latitude_with_clean_up"});
+  for (const auto& f : findings) {
+    const auto at = [&](double t) -> std::optional<Limit> {
+      if (!f.range) return std::nullopt;
+      const auto& m = f.range->channel[kY].range;
+      const auto i = m.find(t);
+      return i == m.end() ? std::nullopt : std::optional(i->second);
+    };
+    const auto edge = [&](bool over) { return f.latitude ? std::optional(over ? f.latitude->edges.over : f.latitude->edges.under) : std::nullopt; };
+    const auto over = edge(true), under = edge(false);
+    const auto estimate = [](const std::optional<EdgeLimit>& e) { return e ? std::optional(e->estimate) : std::nullopt; };
+    const auto latitude = f.latitude ? std::optional(f.latitude->edges.latitude) : std::nullopt;
+    s += line({f.configuration.body, f.configuration.mode, formatNumber(f.configuration.iso, 0), plain(headlineOf(f)),
+               sigma(headlineOf(f)), f.range ? f.range->headlineLabel : "", plain(f.range ? f.range->aboveGrey : std::nullopt),
+               plain(f.range ? f.range->belowGrey : std::nullopt), plain(at(1)), plain(at(10)),
+               plain(f.range ? f.range->noiseFloorBelowGrey : std::nullopt),
+               f.range ? std::to_string(f.range->stepsVisible) : "", plain(estimate(over)), sigma(estimate(over)),
+               over ? over->cause : "", plain(estimate(under)), sigma(estimate(under)), under ? under->cause : "",
+               plain(latitude), sigma(latitude), plain(f.latitude ? std::optional(f.latitude->cleaned.latitude) : std::nullopt)});
+  }
+  return s;
+}
+
+std::string takesCsv(const std::vector<Finding>& findings) {
+  std::string s = line({"body", "mode", "iso", "take", "planned_stops", "measured_stops", "sigma", "verdict", "tool_verdict",
+                        "reasons", "clipped_percent", "shift_a", "shift_b", "delta_e00_mean", "noise_luma", "noise_chroma"});
+  for (const auto& f : findings) {
+    if (!f.latitude) continue;
+    for (size_t i = 0; i < f.latitudeMeasure->takes.size(); ++i) {
+      const TakeMetrics& t = f.latitudeMeasure->takes[i];
+      std::string reasons;
+      for (const auto& r : f.latitude->verdicts[i].reasons) reasons += (reasons.empty() ? "" : "; ") + r;
+      s += line({f.configuration.body, f.configuration.mode, formatNumber(f.configuration.iso, 0), t.name,
+                 formatNumber(t.planned, 2), plain(t.measured, 3), formatNumber(t.sigma, 3),
+                 wordOf(f.latitude->judged[i].verdict), wordOf(f.latitude->verdicts[i].verdict), reasons,
+                 formatNumber(std::max({t.clippedSkin[0], t.clippedSkin[1], t.clippedSkin[2]}), 2), formatNumber(t.shiftA, 2),
+                 formatNumber(t.shiftB, 2), formatNumber(t.deltaMean, 2), plain(t.lumaNoise, 2), plain(t.chromaNoise, 2)});
+    }
+  }
+  return s;
+}
+
+json findingsJson(const std::vector<Finding>& findings) {
+  json j = {{"format", "edge-test-findings"}, {"version", 1}, {"configurations", json::array()}};
+  for (const auto& f : findings) {
+    json c = {{"body", f.configuration.body}, {"mode", f.configuration.mode}, {"iso", f.configuration.iso},
+              {"light", f.configuration.light}};
+    c["range"] = f.range ? rangeToJson(*f.wedge, *f.range) : json();
+    c["latitude"] = f.latitude ? latitudeToJson(*f.latitudeMeasure, *f.latitude) : json();
+    j["configurations"].push_back(c);
+  }
+  return j;
+}
+
+std::string reportHtml(const std::vector<Finding>& findings, const std::string& title) {
+  std::string s = "<!doctype html><html lang=en><meta charset=utf-8><title>" + escaped(title) +
+                  "</title><style>body{font:15px/1.5 'Noto Sans',sans-serif;max-width:60rem;margin:2rem auto;color:#222;background:#fff}"
+                  "table{border-collapse:collapse}td,th{padding:.3rem .8rem;border-bottom:1px solid #ccc;text-align:left}"
+                  "dl{display:grid;grid-template-columns:14rem auto;gap:.2rem 1rem}dd{margin:0}.quiet{color:#666;font-size:13px}</style>\n";
+  s += "<h1>" + escaped(title) + "</h1>\n<table><tr><th>Configuration<th>Range<th>Upper edge<th>Lower edge<th>Latitude</tr>\n";
+  for (const auto& f : findings)
+    s += fmt::format("<tr><td>{}<td>{}<td>{}<td>{}<td>{}</tr>\n", escaped(f.configuration.label()), limitWords(headlineOf(f)),
+                     limitFigure(f.latitude ? std::optional(f.latitude->edges.over.estimate) : std::nullopt, true),
+                     limitFigure(f.latitude ? std::optional(f.latitude->edges.under.estimate) : std::nullopt, true),
+                     limitFigure(f.latitude ? std::optional(f.latitude->edges.latitude) : std::nullopt));
+  s += "</table>\n";
+  for (const auto& f : findings) s += htmlCard(f);
+  return s + "</html>\n";
+}
+
+}  // namespace edge

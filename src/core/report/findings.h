@@ -1,0 +1,45 @@
+// What the tests found, as rows and cards: the edge board, CSV, JSON, HTML. No drawing here.
+#pragma once
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "project/analysis.h"
+
+namespace edge {
+
+// One configuration with all that is known of it.
+struct Finding {
+  Configuration configuration;
+  std::optional<WedgeMeasure> wedge;
+  std::optional<RangeResult> range;
+  std::optional<LatitudeMeasure> latitudeMeasure;
+  std::optional<LatitudeResult> latitude;
+};
+
+[[nodiscard]] std::vector<Finding> collectFindings(const Project& project);
+
+// A labelled figure of a card: "Dynamic range", "12.3 ±0.1 stops", small print below.
+struct CardLine {
+  std::string label, value, note;
+};
+struct ExposureCard {
+  std::string title, subtitle;
+  std::vector<CardLine> lines;
+  std::vector<std::string> advice;
+  std::vector<std::string> notEstablished;  // what this test does not show
+};
+[[nodiscard]] ExposureCard cardOf(const Finding& finding);
+
+// "12.3 ±0.1 stops", "at least 5.0 stops", "not measured".
+[[nodiscard]] std::string limitWords(const std::optional<Limit>& limit, bool sign = false);
+// The same without the unit.
+[[nodiscard]] std::string limitFigure(const std::optional<Limit>& limit, bool sign = false);
+
+// Edge board as CSV (RFC 4180) with a header line.
+[[nodiscard]] std::string boardCsv(const std::vector<Finding>& findings);
+[[nodiscard]] std::string takesCsv(const std::vector<Finding>& findings);
+[[nodiscard]] nlohmann::json findingsJson(const std::vector<Finding>& findings);
+[[nodiscard]] std::string reportHtml(const std::vector<Finding>& findings, const std::string& title);
+
+}  // namespace edge

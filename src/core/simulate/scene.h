@@ -1,0 +1,26 @@
+// What stands before the simulated camera: scene-linear R, G, B (BT.709), 18 % grey = 0.18 at base exposure.
+#pragma once
+#include <vector>
+
+#include "chart/chart.h"
+
+namespace edge {
+
+struct SceneImage {
+  int width = 0, height = 0;
+  std::vector<float> rgb;  // interleaved
+
+  [[nodiscard]] const float* at(int x, int y) const { return rgb.data() + 3 * (static_cast<size_t>(y) * width + x); }
+  float* at(int x, int y) { return rgb.data() + 3 * (static_cast<size_t>(y) * width + x); }
+};
+
+// A back-lit transmission wedge in a dark room. `stops` by step, brightest first; level 1.0 at stops 0.
+[[nodiscard]] Chart wedgeChart(const std::vector<double>& stops, int width, int height);
+[[nodiscard]] SceneImage renderWedge(const Chart& chart, int width, int height);
+
+// The bench: two mannequin heads, twelve greys, eighteen colours, white and black cloth, a gradient wall.
+[[nodiscard]] Chart benchChart(int width, int height);
+[[nodiscard]] std::vector<Patch> benchRegions(int width, int height);
+[[nodiscard]] SceneImage renderBench(int width, int height);
+
+}  // namespace edge
