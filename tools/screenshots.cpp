@@ -1,4 +1,5 @@
-// Makes the pictures of docs/screenshots from the demo project: edge-screenshots DEMO_FOLDER OUT_FOLDER [--small]
+// Makes the pictures of docs/screenshots from the demo project: edge-screenshots DEMO_FOLDER OUT_FOLDER
+// [--small]
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>

@@ -22,7 +22,9 @@ int main(int argc, char** argv) {
   parser.process(application);
   edge::app::MainWindow window;
   window.show();
-  if (parser.isSet("demo")) window.openDemo(edge::app::demoFolder(), false);
-  else if (!parser.positionalArguments().isEmpty()) window.openProject(parser.positionalArguments().first().toStdString());
+  if (parser.isSet("demo"))
+    window.openDemo(edge::app::demoFolder(), false);
+  else if (!parser.positionalArguments().isEmpty())
+    window.openProject(parser.positionalArguments().first().toStdString());
   return QApplication::exec();
 }

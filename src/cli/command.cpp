@@ -21,7 +21,8 @@ Progress::Sink progressSink(const Common& common) {
     const int percent = static_cast<int>(fraction * 100);
     if (percent == last) return;
     last = percent;
-    fmt::print(stderr, "\r[{:<40}] {:3d} %  {:.40}\x1b[K", std::string(static_cast<size_t>(percent * 2 / 5), '='), percent, what);
+    fmt::print(stderr, "\r[{:<40}] {:3d} %  {:.40}\x1b[K",
+               std::string(static_cast<size_t>(percent * 2 / 5), '='), percent, what);
     if (percent >= 100) fmt::print(stderr, "\n");
   };
 }
@@ -39,7 +40,8 @@ void writeResult(const Common& common, const nlohmann::json& result) {
 }  // namespace
 
 void ClipOptions::addTo(CLI::App& c) {
-  c.add_option("--curve", curve, "transfer curve: linear, acescct, acescc, bt709, srgb, hlg, pq, or a curve file");
+  c.add_option("--curve", curve,
+               "transfer curve: linear, acescct, acescc, bt709, srgb, hlg, pq, or a curve file");
   c.add_option("--range", range, "full, legal or auto")->check(CLI::IsMember({"full", "legal", "auto"}));
   c.add_option("--matrix", matrix, "Y'CbCr matrix: auto, bt601, bt709, bt2020")
       ->check(CLI::IsMember({"auto", "bt601", "bt709", "bt2020"}));
@@ -64,8 +66,12 @@ DecodeOptions ClipOptions::decodeFor(const ClipInfo& info) const {
 }
 
 nlohmann::json ClipOptions::toJson(const Decoder& d) const {
-  return {{"curve", d.curveName()}, {"range", d.range() == Range::Legal ? "legal" : "full"},
-          {"matrix", nameOf(d.matrix())}, {"primaries", nameOf(d.primaries())}, {"first", first}, {"frames", frames}};
+  return {{"curve", d.curveName()},
+          {"range", d.range() == Range::Legal ? "legal" : "full"},
+          {"matrix", nameOf(d.matrix())},
+          {"primaries", nameOf(d.primaries())},
+          {"first", first},
+          {"frames", frames}};
 }
 
 nlohmann::json describeClip(const ClipInfo& info) {
@@ -77,7 +83,8 @@ CLI::App* addCommand(CLI::App& app, Common& common, const std::string& name, con
   CLI::App* command = app.add_subcommand(name, words);
   command->add_option("--out", common.out, "write the JSON result to this file");
   command->add_flag("--quiet", common.quiet, "no progress");
-  command->add_option("--threads", common.threads, "number of threads (0: all cores)")->check(CLI::Range(0, 256));
+  command->add_option("--threads", common.threads, "number of threads (0: all cores)")
+      ->check(CLI::Range(0, 256));
   command->callback([&common, name, body = std::move(body)] {
     setThreads(common.threads);
     const Progress progress(progressSink(common));

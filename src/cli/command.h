@@ -1,4 +1,5 @@
-// What every command of edge-test-cli shares: result to standard output or a file, errors, progress, clip options.
+// What every command of edge-test-cli shares: result to standard output or a file, errors, progress, clip
+// options.
 #pragma once
 #include <CLI/CLI.hpp>
 #include <functional>
@@ -29,7 +30,8 @@ struct ClipOptions {
   [[nodiscard]] nlohmann::json toJson(const Decoder& decoder) const;
 };
 
-// Registers --out, --quiet and --threads and runs `body`, whose result is written with schema "edge-test/NAME/1".
+// Registers --out, --quiet and --threads and runs `body`, whose result is written with schema
+// "edge-test/NAME/1".
 CLI::App* addCommand(CLI::App& app, Common& common, const std::string& name, const std::string& words,
                      std::function<nlohmann::json(const Progress&)> body);
 

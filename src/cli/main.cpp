@@ -21,11 +21,13 @@ int runParser(CLI::App& app, int argc, char** argv) {
 
 int main(int argc, char** argv) {
   using namespace edge::cli;
-  CLI::App app{"Edge Test: dynamic range, latitude and noise floor from chart and face tests", "edge-test-cli"};
+  CLI::App app{"Edge Test: dynamic range, latitude and noise floor from chart and face tests",
+               "edge-test-cli"};
   app.set_version_flag("--version", EDGE_TEST_VERSION);
   app.require_subcommand(1);
   Common common;
-  for (auto* add : {addStops, addCurve, addProbe, addRange, addLatitude, addDemo, addReport, addCheck}) add(app, common);
+  for (auto* add : {addStops, addCurve, addProbe, addRange, addLatitude, addDemo, addReport, addCheck})
+    add(app, common);
   try {
     return runParser(app, argc, argv);
   } catch (const edge::UsageError& e) {

@@ -12,17 +12,25 @@ void addProbe(CLI::App& app, Common& common) {
     if (frames == 0) frames = forEachFrame(*reader, {}, progress, [](const Frame&) {}).frames;
     const PixelFormat& f = info.format;
     const bool cfa = f.layout == Layout::Cfa;
-    nlohmann::json j = {{"kind", info.kind}, {"width", f.width}, {"height", f.height}, {"frames", frames},
-                        {"fps", info.fps > 0 ? nlohmann::json(info.fps) : nlohmann::json()},
-                        {"bit_depth", f.bitDepth},
-                        {"pixel_format", info.pixelFormatName},
-                        {"range", !f.range ? "unknown" : *f.range == Range::Legal ? "legal" : "full"},
-                        {"matrix", f.matrix ? nlohmann::json(nameOf(*f.matrix)) : nlohmann::json()},
-                        {"cfa", cfa ? nlohmann::json(std::string(f.cfa.begin(), f.cfa.end())) : nlohmann::json()},
-                        {"metadata", info.metadata},
-                        {"inputs", {{"clip", describeClip(info)}}}};
+    nlohmann::json j = {
+        {"kind", info.kind},
+        {"width", f.width},
+        {"height", f.height},
+        {"frames", frames},
+        {"fps", info.fps > 0 ? nlohmann::json(info.fps) : nlohmann::json()},
+        {"bit_depth", f.bitDepth},
+        {"pixel_format", info.pixelFormatName},
+        {"range", !f.range                   ? "unknown"
+                  : *f.range == Range::Legal ? "legal"
+                                             : "full"},
+        {"matrix", f.matrix ? nlohmann::json(nameOf(*f.matrix)) : nlohmann::json()},
+        {"cfa", cfa ? nlohmann::json(std::string(f.cfa.begin(), f.cfa.end())) : nlohmann::json()},
+        {"metadata", info.metadata},
+        {"inputs", {{"clip", describeClip(info)}}}};
     if (cfa)
-      j["raw"] = {{"black", f.black}, {"white", f.white}, {"white_balance", f.whiteBalance},
+      j["raw"] = {{"black", f.black},
+                  {"white", f.white},
+                  {"white_balance", f.whiteBalance},
                   {"baseline_exposure_stops", f.baselineExposureStops}};
     return j;
   });

@@ -16,7 +16,8 @@ struct Args {
 };
 
 void writePdf(const std::string& file, const std::vector<Finding>& findings, const std::string& title) {
-  if (qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");  // paper needs no display
+  if (qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM"))
+    qputenv("QT_QPA_PLATFORM", "offscreen");  // paper needs no display
   int argc = 1;
   char name[] = "edge-test-cli";
   char* argv[] = {name, nullptr};
@@ -32,14 +33,18 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   analyseAll(*project, progress);
   const auto findings = collectFindings(*project);
   nlohmann::json written = nlohmann::json::array();
-  if (!args.json.empty()) writeFileAtomically(args.json, findingsJson(findings).dump(2) + "\n"), written.push_back(args.json);
-  if (!args.html.empty()) writeFileAtomically(args.html, reportHtml(findings, project->title())), written.push_back(args.html);
+  if (!args.json.empty())
+    writeFileAtomically(args.json, findingsJson(findings).dump(2) + "\n"), written.push_back(args.json);
+  if (!args.html.empty())
+    writeFileAtomically(args.html, reportHtml(findings, project->title())), written.push_back(args.html);
   if (!args.csv.empty()) {
     std::error_code ec;
     std::filesystem::create_directories(args.csv, ec);
     const auto folder = std::filesystem::path(args.csv);
-    writeFileAtomically(folder / "edge-board.csv", boardCsv(findings)), written.push_back((folder / "edge-board.csv").string());
-    writeFileAtomically(folder / "takes.csv", takesCsv(findings)), written.push_back((folder / "takes.csv").string());
+    writeFileAtomically(folder / "edge-board.csv", boardCsv(findings)),
+        written.push_back((folder / "edge-board.csv").string());
+    writeFileAtomically(folder / "takes.csv", takesCsv(findings)),
+        written.push_back((folder / "takes.csv").string());
   }
   if (!args.pdf.empty()) writePdf(args.pdf, findings, project->title()), written.push_back(args.pdf);
   return {{"written", written}, {"configurations", findings.size()}, {"inputs", {{"project", args.project}}}};

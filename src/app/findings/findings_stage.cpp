@@ -3,6 +3,7 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QFileDialog>
+#include <QGridLayout>
 #include <QKeyEvent>
 #include <QPainter>
 #include <QScrollArea>
@@ -35,7 +36,8 @@ class CardView : public QWidget {
     p.fillRect(rect(), theme_.window);
     if (!finding_) return;
     const int width = std::min(this->width(), height() * 794 / 559);
-    if (cache_.isNull() || cachedWidth_ != width) cache_ = cardPreview(*finding_, width, devicePixelRatioF()), cachedWidth_ = width;
+    if (cache_.isNull() || cachedWidth_ != width)
+      cache_ = cardPreview(*finding_, width, devicePixelRatioF()), cachedWidth_ = width;
     p.drawImage(QPointF(0, 0), cache_);
   }
   void resizeEvent(QResizeEvent*) override { cache_ = QImage(); }
@@ -49,17 +51,18 @@ class CardView : public QWidget {
 
 namespace {
 
-constexpr double kRowHeight = 50;
+constexpr double kRowHeight = 46;
 
 struct ExportKind {
   FindingsStage::Export kind;
   const char *button, *filter, *suffix;
 };
-constexpr ExportKind kExports[] = {{FindingsStage::Export::CardPdf, "Card as PDF", "PDF (*.pdf)", "pdf"},
-                                   {FindingsStage::Export::ReportPdf, "Whole report as PDF", "PDF (*.pdf)", "pdf"},
-                                   {FindingsStage::Export::Html, "Report as HTML", "HTML (*.html)", "html"},
-                                   {FindingsStage::Export::Csv, "Edge board as CSV", "CSV (*.csv)", "csv"},
-                                   {FindingsStage::Export::Json, "All findings as JSON", "JSON (*.json)", "json"}};
+constexpr ExportKind kExports[] = {
+    {FindingsStage::Export::CardPdf, "Card as PDF", "PDF (*.pdf)", "pdf"},
+    {FindingsStage::Export::ReportPdf, "Whole report as PDF", "PDF (*.pdf)", "pdf"},
+    {FindingsStage::Export::Html, "Report as HTML", "HTML (*.html)", "html"},
+    {FindingsStage::Export::Csv, "Edge board as CSV", "CSV (*.csv)", "csv"},
+    {FindingsStage::Export::Json, "All findings as JSON", "JSON (*.json)", "json"}};
 
 }  // namespace
 
@@ -73,33 +76,10 @@ FindingsStage::FindingsStage(Document& document, QWidget* parent) : Stage(parent
   scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   scroll_->setMaximumHeight(390);
   card_ = new CardView(this);
-  title_ = new QLabel(this);
-  title_->setObjectName("title");
-  auto* side = new QVBoxLayout;
-  side->addWidget(title_);
-  auto* words = new QLabel("Bar: latitude after bring-back by exposure alone. Solid is clean, hatched usable with clean-up, hollow lost. "
-                           "Thin outline: dynamic range to luma SNR 2. Choose a row for its card.", this);
-  words->setObjectName("quiet");
-  words->setWordWrap(true);
-  side->addWidget(words);
-  side->addSpacing(size::kGap);
-  for (const auto& e : kExports) {
-    auto* button = new QPushButton(e.button, this);
-    connect(button, &QPushButton::clicked, this, [this, kind = e.kind] { ask(kind); });
-    side->addWidget(button);
-    exports_.push_back(button);
-  }
-  auto* copy = new QPushButton("Copy edge board", this);
-  connect(copy, &QPushButton::clicked, this, [this] { QApplication::clipboard()->setText(QString::fromStdString(boardCsv(document_.findings()))); });
-  side->addWidget(copy);
-  exports_.push_back(copy);
-  side->addStretch();
   auto* lower = new QHBoxLayout;
   lower->setSpacing(size::kMargin);
-  lower->addWidget(card_, 1);
-  lower->addLayout(side);
-  side->setSizeConstraint(QLayout::SetMinimumSize);
-  words->setFixedWidth(280);
+  lower->addWidget(card_, 5);
+  lower->addLayout(buildSide(), 4);
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
   all->addWidget(scroll_);
@@ -110,6 +90,64 @@ FindingsStage::FindingsStage(Document& document, QWidget* parent) : Stage(parent
   refresh();
 }
 
+QLayout* FindingsStage::buildSide() {
+  title_ = new QLabel(this);
+  title_->setObjectName("title");
+  explain_ = new ExplainPanel(document_, "latitude", this);
+  auto* side = new QVBoxLayout;
+  side->setSpacing(0);
+  side->addWidget(title_);
+  side->addSpacing(size::kGap);
+  const std::vector<std::pair<const char*, const char*>> rows = {{"headline", "Dynamic range"},
+                                                                 {"latitude", "Latitude, clean"},
+                                                                 {"over", "Upper edge"},
+                                                                 {"under", "Lower edge"}};
+  for (const auto& [key, label] : rows) {
+    auto* row = new FigureRow(key, label, false, this);
+    connect(row, &FigureRow::asked, explain_, &ExplainPanel::show);
+    side->addWidget(row);
+    figures_.push_back(row);
+  }
+  side->addSpacing(size::kGap);
+  side->addWidget(explain_, 1);
+  side->addSpacing(size::kGap);
+  side->addLayout(buildExports());
+  return side;
+}
+
+QLayout* FindingsStage::buildExports() {
+  auto* grid = new QGridLayout;
+  grid->setSpacing(size::kGap);
+  for (const auto& e : kExports) {
+    auto* button = new QPushButton(e.button, this);
+    connect(button, &QPushButton::clicked, this, [this, kind = e.kind] { ask(kind); });
+    exports_.push_back(button);
+  }
+  auto* copy = new QPushButton("Copy edge board", this);
+  connect(copy, &QPushButton::clicked, this, [this] {
+    QApplication::clipboard()->setText(QString::fromStdString(boardCsv(document_.findings())));
+  });
+  exports_.push_back(copy);
+  for (size_t i = 0; i < exports_.size(); ++i)
+    grid->addWidget(exports_[i], static_cast<int>(i) / 3, static_cast<int>(i) % 3);
+  return grid;
+}
+
+void FindingsStage::refreshFigures(const Finding* f) {
+  const auto figure = [](const std::optional<Limit>& l, bool sign) {
+    return QString::fromStdString(limitFigure(l, sign));
+  };
+  const bool range = f && f->range, latitude = f && f->latitude;
+  figures_[0]->setFigure(range ? figure(f->range->headline, false) : "not measured", range ? "stops" : "",
+                         "");
+  figures_[1]->setFigure(latitude ? figure(f->latitude->edges.latitude, false) : "not measured",
+                         latitude ? "stops" : "", "");
+  figures_[2]->setFigure(latitude ? figure(f->latitude->edges.over.estimate, true) : "not measured",
+                         latitude ? "stops" : "", "");
+  figures_[3]->setFigure(latitude ? figure(f->latitude->edges.under.estimate, true) : "not measured",
+                         latitude ? "stops" : "", "");
+}
+
 QString FindingsStage::state() const {
   if (!document_.isOpen()) return "no project";
   int complete = 0;
@@ -118,18 +156,25 @@ QString FindingsStage::state() const {
 }
 
 std::vector<std::pair<QString, QString>> FindingsStage::keys() const {
-  return {{"Up, Down", "on the board: read what stands there"}, {"Enter", "on the board: choose that configuration"}, {"P", "exposure card as PDF"}, {"Ctrl+C", "copy the edge board"}};
+  return {{"Up, Down", "on the board: read what stands there"},
+          {"Enter", "on the board: choose that configuration"},
+          {"P", "exposure card as PDF"},
+          {"Ctrl+C", "copy the edge board"}};
 }
 
 void FindingsStage::setTheme(const Theme& t) {
   board_->setTheme(t);
   card_->setTheme(t);
+  for (auto* row : figures_) row->setTheme(t);
 }
 
 void FindingsStage::keyPressEvent(QKeyEvent* event) {
-  if (event->matches(QKeySequence::Copy)) QApplication::clipboard()->setText(QString::fromStdString(boardCsv(document_.findings())));
-  else if (event->key() == Qt::Key_P) ask(Export::CardPdf);
-  else Stage::keyPressEvent(event);
+  if (event->matches(QKeySequence::Copy))
+    QApplication::clipboard()->setText(QString::fromStdString(boardCsv(document_.findings())));
+  else if (event->key() == Qt::Key_P)
+    ask(Export::CardPdf);
+  else
+    Stage::keyPressEvent(event);
 }
 
 void FindingsStage::refresh() {
@@ -146,6 +191,8 @@ void FindingsStage::refresh() {
   const Finding* f = document_.current();
   title_->setText(f ? QString::fromStdString(f->configuration.label()) : QString());
   card_->show(f);
+  refreshFigures(f);
+  explain_->refresh();
   for (auto* b : exports_) b->setEnabled(f != nullptr);
 }
 
@@ -153,8 +200,11 @@ void FindingsStage::ask(Export kind) {
   if (!document_.current()) return;
   for (const auto& e : kExports) {
     if (e.kind != kind) continue;
-    const QString suggestion = QString::fromStdString((document_.project().folder() / document_.project().file().stem()).string()) + "." + e.suffix;
-    const QString file = QFileDialog::getSaveFileName(this, e.button, suggestion, e.filter, nullptr, QFileDialog::DontUseNativeDialog);
+    const QString suggestion =
+        QString::fromStdString((document_.project().folder() / document_.project().file().stem()).string()) +
+        "." + e.suffix;
+    const QString file = QFileDialog::getSaveFileName(this, e.button, suggestion, e.filter, nullptr,
+                                                      QFileDialog::DontUseNativeDialog);
     if (!file.isEmpty()) exportTo(kind, file.toStdString());
   }
 }
@@ -163,15 +213,26 @@ void FindingsStage::exportTo(Export kind, const std::filesystem::path& file) {
   try {
     const QString title = QString::fromStdString(document_.project().title());
     switch (kind) {
-      case Export::CardPdf: writeCardPdf(file, *document_.current(), title); break;
-      case Export::ReportPdf: writeReportPdf(file, document_.findings(), title); break;
-      case Export::Csv: writeFileAtomically(file, boardCsv(document_.findings())); break;
-      case Export::Json: writeFileAtomically(file, findingsJson(document_.findings()).dump(2) + "\n"); break;
-      case Export::Html: writeFileAtomically(file, reportHtml(document_.findings(), title.toStdString())); break;
+      case Export::CardPdf:
+        writeCardPdf(file, *document_.current(), title);
+        break;
+      case Export::ReportPdf:
+        writeReportPdf(file, document_.findings(), title);
+        break;
+      case Export::Csv:
+        writeFileAtomically(file, boardCsv(document_.findings()));
+        break;
+      case Export::Json:
+        writeFileAtomically(file, findingsJson(document_.findings()).dump(2) + "\n");
+        break;
+      case Export::Html:
+        writeFileAtomically(file, reportHtml(document_.findings(), title.toStdString()));
+        break;
     }
     emit done("written: " + QString::fromStdString(file.string()));
   } catch (const Error& e) {
-    emit failed(QString::fromStdString(e.problem()), QString::fromStdString(e.subject()), QString::fromStdString(e.remedy()));
+    emit failed(QString::fromStdString(e.problem()), QString::fromStdString(e.subject()),
+                QString::fromStdString(e.remedy()));
   }
 }
 

@@ -6,6 +6,7 @@
 #include "ruler/ruler_widget.h"
 #include "shell/stage.h"
 #include "widgets/explain_panel.h"
+#include "widgets/figure_row.h"
 
 class QScrollArea;
 
@@ -34,9 +35,15 @@ class FindingsStage : public Stage {
   void refresh();
   void ask(Export kind);
 
+  QLayout* buildSide();
+  QLayout* buildExports();
+  void refreshFigures(const Finding* f);
+
   Document& document_;
   RulerWidget* board_;
   CardView* card_;
+  ExplainPanel* explain_;
+  std::vector<FigureRow*> figures_;
   QScrollArea* scroll_;
   QLabel* title_;
   std::vector<QPushButton*> exports_;

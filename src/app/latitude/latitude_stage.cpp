@@ -11,7 +11,9 @@
 
 namespace edge::app {
 namespace {
-QString q(const std::string& s) { return QString::fromStdString(s); }
+QString q(const std::string& s) {
+  return QString::fromStdString(s);
+}
 constexpr Verdict kVerdicts[3] = {Verdict::Clean, Verdict::Cleanable, Verdict::Lost};
 }  // namespace
 
@@ -23,12 +25,15 @@ LatitudeStage::LatitudeStage(Document& document, QWidget* parent) : Stage(parent
     refresh();
   });
   connect(ruler_, &RulerWidget::markChosen, this, [this](int, const QString& take) { select(take); });
-  connect(table_->selectionModel(), &QItemSelectionModel::currentRowChanged, this, [this](const QModelIndex& now) {
-    if (now.isValid()) select(model_->takeAt(now.row()));
-  });
-  connect(&pictureJob_, &Job::failed, this, [this](const QString& problem, const QString& where, const QString& remedy) {
-    for (auto* view : {base_, shot_, back_}) view->clearPicture(problem + "\n" + where + "\n" + remedy);
-  });
+  connect(table_->selectionModel(), &QItemSelectionModel::currentRowChanged, this,
+          [this](const QModelIndex& now) {
+            if (now.isValid()) select(model_->takeAt(now.row()));
+          });
+  connect(&pictureJob_, &Job::failed, this,
+          [this](const QString& problem, const QString& where, const QString& remedy) {
+            for (auto* view : {base_, shot_, back_})
+              view->clearPicture(problem + "\n" + where + "\n" + remedy);
+          });
   refresh();
 }
 
@@ -42,7 +47,7 @@ void LatitudeStage::build() {
   table_->setSelectionBehavior(QAbstractItemView::SelectRows);
   table_->setSelectionMode(QAbstractItemView::SingleSelection);
   table_->verticalHeader()->hide();
-  table_->verticalHeader()->setDefaultSectionSize(24);
+  table_->verticalHeader()->setDefaultSectionSize(22);
   table_->horizontalHeader()->setStretchLastSection(true);
   table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   table_->setShowGrid(false);
@@ -53,7 +58,7 @@ void LatitudeStage::build() {
   warnings_ = new QLabel(this);
   warnings_->setObjectName("quiet");
   warnings_->setWordWrap(true);
-  explain_ = new ExplainPanel(document_, this);
+  explain_ = new ExplainPanel(document_, "latitude", this);
 
   auto* pictures = new QHBoxLayout;
   pictures->setSpacing(size::kGap);
@@ -61,19 +66,23 @@ void LatitudeStage::build() {
   auto* left = new QVBoxLayout;
   left->addWidget(buildVerdictBar());
   left->addWidget(table_, 1);
-  left->addWidget(warnings_);
   auto* panel = new QWidget(this);
   panel->setFixedWidth(316);
   auto* right = new QVBoxLayout(panel);
   right->setContentsMargins(0, 0, 0, 0);
   right->setSpacing(0);
-  const std::vector<std::pair<const char*, const char*>> rows = {{"latitude", "Latitude, clean"}, {"over", "Upper edge"}, {"under", "Lower edge"}, {"cleaned", "With clean-up"}};
+  const std::vector<std::pair<const char*, const char*>> rows = {{"latitude", "Latitude, clean"},
+                                                                 {"over", "Upper edge"},
+                                                                 {"under", "Lower edge"},
+                                                                 {"cleaned", "With clean-up"}};
   for (const auto& [key, label] : rows) {
     auto* row = new FigureRow(key, label, figures_.empty(), panel);
     connect(row, &FigureRow::asked, explain_, &ExplainPanel::show);
     right->addWidget(row);
     figures_.push_back(row);
   }
+  right->addSpacing(size::kGap);
+  right->addWidget(warnings_);
   right->addSpacing(size::kGap);
   right->addWidget(explain_, 1);
   auto* lower = new QHBoxLayout;
@@ -83,8 +92,8 @@ void LatitudeStage::build() {
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
   all->addWidget(ruler_);
-  all->addLayout(pictures, 6);
-  all->addLayout(lower, 7);
+  all->addLayout(pictures, 8);
+  all->addLayout(lower, 10);
 }
 
 QWidget* LatitudeStage::buildVerdictBar() {
@@ -120,13 +129,18 @@ QWidget* LatitudeStage::buildVerdictBar() {
 QString LatitudeStage::state() const {
   if (!document_.isOpen()) return "no project";
   int measured = 0, all = 0;
-  for (const auto& f : document_.findings()) all += hasBracket(f.configuration), measured += f.latitude.has_value();
+  for (const auto& f : document_.findings())
+    all += hasBracket(f.configuration), measured += f.latitude.has_value();
   return all == 0 ? "no bracket shot" : QString("%1 of %2 measured").arg(measured).arg(all);
 }
 
 std::vector<std::pair<QString, QString>> LatitudeStage::keys() const {
-  return {{", and .", "one take darker, one take brighter"}, {"1, 2, 3", "judge the take clean, cleanable, lost"}, {"0", "take your verdict back"},
-          {"Z", "pictures fitted or at 100 %"}, {"Ctrl+C", "copy the table"}, {"Enter", "on a figure: where it comes from"}};
+  return {{", and .", "one take darker, one take brighter"},
+          {"1, 2, 3", "judge the take clean, cleanable, lost"},
+          {"0", "take your verdict back"},
+          {"Z", "pictures fitted or at 100 %"},
+          {"Ctrl+C", "copy the table"},
+          {"Enter", "on a figure: where it comes from"}};
 }
 
 void LatitudeStage::setTheme(const Theme& t) {
@@ -138,22 +152,31 @@ void LatitudeStage::setTheme(const Theme& t) {
 
 void LatitudeStage::keyPressEvent(QKeyEvent* event) {
   switch (event->key()) {
-    case Qt::Key_Comma: return step(-1);
-    case Qt::Key_Period: return step(+1);
-    case Qt::Key_1: return judge(Verdict::Clean);
-    case Qt::Key_2: return judge(Verdict::Cleanable);
-    case Qt::Key_3: return judge(Verdict::Lost);
-    case Qt::Key_0: return judge(std::nullopt);
+    case Qt::Key_Comma:
+      return step(-1);
+    case Qt::Key_Period:
+      return step(+1);
+    case Qt::Key_1:
+      return judge(Verdict::Clean);
+    case Qt::Key_2:
+      return judge(Verdict::Cleanable);
+    case Qt::Key_3:
+      return judge(Verdict::Lost);
+    case Qt::Key_0:
+      return judge(std::nullopt);
     case Qt::Key_Z: {
       const bool actual = !property("actual").toBool();
       setProperty("actual", actual);
       for (auto* view : {base_, shot_, back_}) view->setActualSize(actual);
       return;
     }
-    default: break;
+    default:
+      break;
   }
-  if (event->matches(QKeySequence::Copy)) QApplication::clipboard()->setText(model_->asText());
-  else Stage::keyPressEvent(event);
+  if (event->matches(QKeySequence::Copy))
+    QApplication::clipboard()->setText(model_->asText());
+  else
+    Stage::keyPressEvent(event);
 }
 
 void LatitudeStage::step(int by) {
@@ -182,7 +205,8 @@ void LatitudeStage::refresh() {
   if (measured && model_->rowOf(take_) < 0) take_ = model_->takeAt(model_->rowCount() - 1);
   RulerData d;
   d.zeroName = "base";
-  d.rows = {f ? latitudeRow(*f, "Latitude", take_, true) : RulerRow{"Latitude", "no project open", {}, {}, {}, false}};
+  d.rows = {f ? latitudeRow(*f, "Latitude", take_, true)
+              : RulerRow{"Latitude", "no project open", {}, {}, {}, false}};
   ruler_->setData(d);
   if (measured) {
     const QSignalBlocker quiet(table_->selectionModel());
@@ -193,7 +217,9 @@ void LatitudeStage::refresh() {
   } else {
     take_.clear();
     for (auto* row : figures_) row->setFigure("not measured", "", "");
-    warnings_->setText(!f ? "" : hasBracket(f->configuration) ? "This bracket has not been measured yet: use Analyse." : "No bracket was shot in this configuration.");
+    warnings_->setText(!f                             ? ""
+                       : hasBracket(f->configuration) ? "This bracket has not been measured yet: use Analyse."
+                                                      : "No bracket was shot in this configuration.");
   }
   table_->viewport()->update();
   refreshVerdict();
@@ -211,7 +237,8 @@ void LatitudeStage::refreshFigures(const Finding& f) {
   set(2, e.under.estimate, true, e.under.cause);
   set(3, cleaned.latitude, false, "");
   QStringList lines;
-  for (const auto& w : f.latitude->warnings) lines << "• " + (w.where.empty() ? QString() : q(w.where) + ": ") + q(w.message);
+  for (const auto& w : f.latitude->warnings)
+    lines << "• " + (w.where.empty() ? QString() : q(w.where) + ": ") + q(w.message);
   warnings_->setText(lines.join("\n"));
 }
 
@@ -247,7 +274,8 @@ void LatitudeStage::loadPictures() {
   const bool baseStands = baseClip && shown_.rfind(baseClip->path + "|", 0) == 0 && base_->hasPicture();
   shown_ = wanted;
   if (!baseClip) {
-    for (auto* view : {base_, shot_, back_}) view->clearPicture(f ? "No bracket in this configuration." : "Open a project to see its takes.");
+    for (auto* view : {base_, shot_, back_})
+      view->clearPicture(f ? "No bracket in this configuration." : "Open a project to see its takes.");
     return;
   }
   if (!takeClip)
@@ -266,9 +294,11 @@ void LatitudeStage::loadPictures() {
   if (takeClip) {
     list.push_back({shot_, folder / takeClip->path, 1, 0, QString("take %1 as shot").arg(take_)});
     list.push_back({back_, folder / takeClip->path, metrics->k, metrics->q,
-                    QString("take %1 brought back by %2 stops, exposure alone").arg(take_, q(formatSigned(-std::log2(metrics->k), 2)))});
+                    QString("take %1 brought back by %2 stops, exposure alone")
+                        .arg(take_, q(formatSigned(-std::log2(metrics->k), 2)))});
   }
-  pictureJob_.start("pictures", [list, decode, display](const Progress& progress, const Job::Deliver& deliver) {
+  pictureJob_.start("pictures", [list, decode, display](const Progress& progress,
+                                                        const Job::Deliver& deliver) {
     for (const auto& w : list) {
       auto picture = std::make_shared<Picture>(renderPicture(w.clip, decode, 1, w.k, w.q, display, progress));
       deliver([picture, w] { w.view->setPicture(*picture, w.caption); });

@@ -1,5 +1,5 @@
-// Stage Latitude: the bracket on the ruler; base, as shot and brought back side by side; verdict, reasons, override; the
-// two edges.
+// Stage Latitude: the bracket on the ruler; base, as shot and brought back side by side; verdict, reasons,
+// override; the two edges.
 #pragma once
 #include <QLabel>
 #include <QLineEdit>

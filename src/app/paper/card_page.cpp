@@ -15,7 +15,9 @@ namespace {
 // Pages are drawn in units of 1/96 inch: A5 landscape is 794 x 559.
 constexpr double kPageWidth = 794, kPageHeight = 559, kMargin = 40;
 
-QString q(const std::string& s) { return QString::fromStdString(s); }
+QString q(const std::string& s) {
+  return QString::fromStdString(s);
+}
 
 RulerLayout paperLayout(double rowHeight) {
   RulerLayout l;
@@ -24,7 +26,8 @@ RulerLayout paperLayout(double rowHeight) {
 }
 
 // Text in a column, wrapped; returns the y below it.
-double paragraph(QPainter& p, double x, double y, double width, const QString& text, const QFont& f, const QColor& ink, double bottom) {
+double paragraph(QPainter& p, double x, double y, double width, const QString& text, const QFont& f,
+                 const QColor& ink, double bottom) {
   p.setFont(f);
   p.setPen(ink);
   const QRectF room(x, y, width, std::max(0.0, bottom - y));
@@ -55,14 +58,18 @@ void drawLines(QPainter& p, const ExposureCard& card, double y, const Theme& t) 
     p.setFont(typeface(i == 0 || card.lines[i].label == "Latitude" ? 18 : size::kFigure, true));
     p.setPen(t.text);
     p.drawText(QPointF(x + 150, at[side] + 13), q(card.lines[i].value));
-    at[side] = paragraph(p, x + 150, at[side] + 17, column - 165, q(card.lines[i].note), typeface(10), t.quiet, kPageHeight) + 6;
+    at[side] = paragraph(p, x + 150, at[side] + 17, column - 165, q(card.lines[i].note), typeface(10),
+                         t.quiet, kPageHeight) +
+               6;
   }
 }
 
 void drawCard(QPainter& p, const Finding& f, const QString& project, const Theme& t) {
   const ExposureCard card = cardOf(f);
   p.fillRect(QRectF(0, 0, kPageWidth, kPageHeight), t.window);
-  drawHeader(p, q(card.title), project + (card.subtitle.empty() ? QString() : " · " + q(card.subtitle)), t);
+  QStringList subtitle = {project, q(card.subtitle)};
+  subtitle.removeAll("");
+  drawHeader(p, q(card.title), subtitle.join(" · "), t);
   RulerData d;
   d.rows = {latitudeRow(f, "latitude", "", false), rangeRow(f, "range")};
   const RulerLayout l = paperLayout(48);
@@ -70,25 +77,34 @@ void drawCard(QPainter& p, const Finding& f, const QString& project, const Theme
   drawLines(p, card, 230, t);
   const double half = (kPageWidth - 2 * kMargin - 24) / 2, top = 408, bottom = kPageHeight - 26;
   double y = paragraph(p, kMargin, top, half, "On set", typeface(size::kBody, true), t.text, bottom);
-  for (const auto& a : card.advice) y = paragraph(p, kMargin, y + 3, half, q(a), typeface(11), t.text, bottom);
-  y = paragraph(p, kMargin + half + 24, top, half, "Not established by this test", typeface(size::kBody, true), t.text, bottom);
-  for (const auto& n : card.notEstablished) y = paragraph(p, kMargin + half + 24, y + 2, half, q(n), typeface(10), t.quiet, bottom);
+  for (const auto& a : card.advice)
+    y = paragraph(p, kMargin, y + 3, half, q(a), typeface(11), t.text, bottom);
+  y = paragraph(p, kMargin + half + 24, top, half, "Not established by this test",
+                typeface(size::kBody, true), t.text, bottom);
+  for (const auto& n : card.notEstablished)
+    y = paragraph(p, kMargin + half + 24, y + 2, half, q(n), typeface(10), t.quiet, bottom);
   p.setFont(typeface(10));
   p.setPen(t.quiet);
   p.drawText(QRectF(kMargin, kPageHeight - 24, kPageWidth - 2 * kMargin, 14), Qt::AlignLeft,
-             "Solid: clean. Hatched: usable with clean-up. Hollow: lost. Stops from grey; exposure alone, no noise reduction.");
+             "Solid: clean. Hatched: usable with clean-up. Hollow: lost. Stops from grey; exposure alone, no "
+             "noise reduction.");
 }
 
-void drawBoard(QPainter& p, const std::vector<Finding>& findings, size_t from, size_t count, const QString& title, const Theme& t) {
+void drawBoard(QPainter& p, const std::vector<Finding>& findings, size_t from, size_t count,
+               const QString& title, const Theme& t) {
   p.fillRect(QRectF(0, 0, kPageWidth, kPageHeight), t.window);
-  drawHeader(p, title, "Edge board: clean latitude as the bar, dynamic range as the thin outline below it", t);
+  drawHeader(p, title, "Edge board: clean latitude as the bar, dynamic range as the thin outline below it",
+             t);
   RulerData d;
-  for (size_t i = from; i < std::min(findings.size(), from + count); ++i) d.rows.push_back(boardRow(findings[i]));
+  for (size_t i = from; i < std::min(findings.size(), from + count); ++i)
+    d.rows.push_back(boardRow(findings[i]));
   const RulerLayout l = paperLayout(56);
-  paintRuler(p, QRectF(kMargin, 92, kPageWidth - 2 * kMargin, l.heightFor(static_cast<int>(d.rows.size()))), d, l, t);
+  paintRuler(p, QRectF(kMargin, 92, kPageWidth - 2 * kMargin, l.heightFor(static_cast<int>(d.rows.size()))),
+             d, l, t);
 }
 
-void writePdf(const std::filesystem::path& file, const QString& title, const std::function<void(QPainter&, QPdfWriter&)>& draw) {
+void writePdf(const std::filesystem::path& file, const QString& title,
+              const std::function<void(QPainter&, QPdfWriter&)>& draw) {
   writeFileAtomically(file, [&](const std::filesystem::path& temporary) {
     QPdfWriter writer(q(temporary.string()));
     writer.setPageSize(QPageSize(QPageSize::A5));
@@ -98,7 +114,8 @@ void writePdf(const std::filesystem::path& file, const QString& title, const std
     writer.setTitle(title);
     writer.setCreator("Edge Test");
     QPainter p;
-    if (!p.begin(&writer)) throw Error("can't write the PDF", file.string(), "", "check free space and permission");
+    if (!p.begin(&writer))
+      throw Error("can't write the PDF", file.string(), "", "check free space and permission");
     p.scale(writer.width() / kPageWidth, writer.width() / kPageWidth);
     draw(p, writer);
     if (!p.end()) throw Error("can't write the PDF", file.string(), "", "check free space and permission");
@@ -108,7 +125,8 @@ void writePdf(const std::filesystem::path& file, const QString& title, const std
 }  // namespace
 
 QImage cardPreview(const Finding& finding, int width, double ratio) {
-  QImage image(static_cast<int>(width * ratio), static_cast<int>(width * ratio * kPageHeight / kPageWidth), QImage::Format_RGB32);
+  QImage image(static_cast<int>(width * ratio), static_cast<int>(width * ratio * kPageHeight / kPageWidth),
+               QImage::Format_RGB32);
   image.setDevicePixelRatio(ratio);
   QPainter p(&image);
   p.scale(width / kPageWidth, width / kPageWidth);
@@ -116,7 +134,8 @@ QImage cardPreview(const Finding& finding, int width, double ratio) {
   return image;
 }
 
-void writeReportPdf(const std::filesystem::path& file, const std::vector<Finding>& findings, const QString& title) {
+void writeReportPdf(const std::filesystem::path& file, const std::vector<Finding>& findings,
+                    const QString& title) {
   constexpr size_t kRowsPerPage = 7;
   writePdf(file, title, [&](QPainter& p, QPdfWriter& writer) {
     for (size_t i = 0; i < std::max<size_t>(1, findings.size()); i += kRowsPerPage) {

@@ -11,11 +11,15 @@
 namespace edge::app {
 namespace {
 
-QString q(const std::string& s) { return QString::fromStdString(s); }
+QString q(const std::string& s) {
+  return QString::fromStdString(s);
+}
 
 constexpr double kLowestSnr = 0.5, kHighestSnr = 50;
 
-double clampSnr(double v) { return std::clamp(std::round(v * 10) / 10, kLowestSnr, kHighestSnr); }
+double clampSnr(double v) {
+  return std::clamp(std::round(v * 10) / 10, kLowestSnr, kHighestSnr);
+}
 
 QLabel* quietLabel(const QString& text, QWidget* parent) {
   auto* label = new QLabel(text, parent);
@@ -25,10 +29,14 @@ QLabel* quietLabel(const QString& text, QWidget* parent) {
 
 Qt::PenStyle penOf(PatchState s) {
   switch (s) {
-    case PatchState::Intact: return Qt::SolidLine;
-    case PatchState::Noisy: return Qt::DashLine;
-    case PatchState::Lost: return Qt::DotLine;
-    default: return Qt::DashDotLine;
+    case PatchState::Intact:
+      return Qt::SolidLine;
+    case PatchState::Noisy:
+      return Qt::DashLine;
+    case PatchState::Lost:
+      return Qt::DotLine;
+    default:
+      return Qt::DashDotLine;
   }
 }
 
@@ -39,11 +47,12 @@ RangeStage::RangeStage(Document& document, QWidget* parent) : Stage(parent), doc
   ruler_->setRowHeight(58);
   picture_ = new PictureView(this);
   trace_ = new Plot(this), snr_ = new Plot(this);
-  trace_->setAccessibleName("Level trace"), snr_->setAccessibleName("SNR over stops; up and down move the threshold");
+  trace_->setAccessibleName("Level trace"),
+      snr_->setAccessibleName("SNR over stops; up and down move the threshold");
   unit_ = new QComboBox(this);
   unit_->addItems({"stops", "code", "per cent"});
   unit_->setAccessibleName("Axis of the level trace");
-  explain_ = new ExplainPanel(document, this);
+  explain_ = new ExplainPanel(document, "headline", this);
   warnings_ = new QLabel(this);
   warnings_->setWordWrap(true);
   warnings_->setObjectName("quiet");
@@ -75,12 +84,15 @@ RangeStage::RangeStage(Document& document, QWidget* parent) : Stage(parent), doc
   connect(&document_, &Document::findingsChanged, this, &RangeStage::refresh);
   connect(&document_, &Document::currentChanged, this, &RangeStage::refresh);
   connect(unit_, &QComboBox::currentIndexChanged, this, &RangeStage::refresh);
-  connect(snr_, &Plot::levelDragged, this, [this](double y) { document_.previewHeadlineSnr(clampSnr(std::exp2(y))); });
-  connect(snr_, &Plot::levelDropped, this, [this](double y) { document_.setHeadlineSnr(clampSnr(std::exp2(y))); });
+  connect(snr_, &Plot::levelDragged, this,
+          [this](double y) { document_.previewHeadlineSnr(clampSnr(std::exp2(y))); });
+  connect(snr_, &Plot::levelDropped, this,
+          [this](double y) { document_.setHeadlineSnr(clampSnr(std::exp2(y))); });
   connect(picture_, &PictureView::regionChosen, this, &RangeStage::choosePatch);
-  connect(&pictureJob_, &Job::failed, this, [this](const QString& problem, const QString& where, const QString& remedy) {
-    picture_->clearPicture(problem + "\n" + where + "\n" + remedy);
-  });
+  connect(&pictureJob_, &Job::failed, this,
+          [this](const QString& problem, const QString& where, const QString& remedy) {
+            picture_->clearPicture(problem + "\n" + where + "\n" + remedy);
+          });
   refresh();
 }
 
@@ -88,9 +100,15 @@ void RangeStage::buildFigures(QWidget* panel) {
   auto* column = new QVBoxLayout(panel);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
-  const std::vector<std::pair<const char*, const char*>> rows = {
-      {"headline", "Dynamic range"}, {"above-grey", "Above grey"}, {"below-grey", "Below grey"}, {"noise-floor", "Noise floor below grey"},
-      {"snr1", "To SNR 1"}, {"snr2", "To SNR 2"}, {"snr10", "To SNR 10"}, {"steps", "Steps above noise"}, {"filtering", "Noise filtering"}};
+  const std::vector<std::pair<const char*, const char*>> rows = {{"headline", "Dynamic range"},
+                                                                 {"above-grey", "Above grey"},
+                                                                 {"below-grey", "Below grey"},
+                                                                 {"noise-floor", "Noise floor below grey"},
+                                                                 {"snr1", "To SNR 1"},
+                                                                 {"snr2", "To SNR 2"},
+                                                                 {"snr10", "To SNR 10"},
+                                                                 {"steps", "Steps above noise"},
+                                                                 {"filtering", "Noise filtering"}};
   for (const auto& [key, label] : rows) {
     auto* row = new FigureRow(key, label, figures_.empty(), panel);
     connect(row, &FigureRow::asked, explain_, &ExplainPanel::show);
@@ -106,13 +124,18 @@ void RangeStage::buildFigures(QWidget* panel) {
 QString RangeStage::state() const {
   if (!document_.isOpen()) return "no project";
   int measured = 0, all = 0;
-  for (const auto& f : document_.findings()) all += hasWedge(f.configuration), measured += f.range.has_value();
+  for (const auto& f : document_.findings())
+    all += hasWedge(f.configuration), measured += f.range.has_value();
   return all == 0 ? "no wedge shot" : QString("%1 of %2 measured").arg(measured).arg(all);
 }
 
 std::vector<std::pair<QString, QString>> RangeStage::keys() const {
-  return {{"Tab", "next figure, plot or ruler"}, {"Enter", "where a figure comes from"}, {"Up, Down", "in the SNR plot: move the threshold by 0.1 (Shift: 0.5)"},
-          {"V", "next axis of the level trace"}, {"Z", "picture fitted or at 100 %"}, {"Ctrl+C", "copy the figure or plot in focus"}};
+  return {{"Tab", "next figure, plot or ruler"},
+          {"Enter", "where a figure comes from"},
+          {"Up, Down", "in the SNR plot: move the threshold by 0.1 (Shift: 0.5)"},
+          {"V", "next axis of the level trace"},
+          {"Z", "picture fitted or at 100 %"},
+          {"Ctrl+C", "copy the figure or plot in focus"}};
 }
 
 void RangeStage::setTheme(const Theme& t) {
@@ -122,21 +145,29 @@ void RangeStage::setTheme(const Theme& t) {
 }
 
 void RangeStage::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_V) unit_->setCurrentIndex((unit_->currentIndex() + 1) % unit_->count());
-  else if (event->key() == Qt::Key_Z) picture_->setActualSize(!property("actual").toBool()), setProperty("actual", !property("actual").toBool());
-  else Stage::keyPressEvent(event);
+  if (event->key() == Qt::Key_V)
+    unit_->setCurrentIndex((unit_->currentIndex() + 1) % unit_->count());
+  else if (event->key() == Qt::Key_Z)
+    picture_->setActualSize(!property("actual").toBool()),
+        setProperty("actual", !property("actual").toBool());
+  else
+    Stage::keyPressEvent(event);
 }
 
 void RangeStage::refresh() {
   emit stateChanged();
   const Finding* f = document_.current();
   RulerData d;
-  if (f) d.rows = {rangeRow(*f, "Range")};
-  else d.rows = {RulerRow{"Range", "no project open", {}, {}, {}, false}};
+  if (f)
+    d.rows = {rangeRow(*f, "Range")};
+  else
+    d.rows = {RulerRow{"Range", "no project open", {}, {}, {}, false}};
   ruler_->setData(d);
   if (!f || !f->range) {
     for (auto* row : figures_) row->setFigure("not measured", "", "");
-    warnings_->setText(!f ? "" : hasWedge(f->configuration) ? "This wedge has not been measured yet: use Analyse." : "No wedge was shot in this configuration.");
+    warnings_->setText(!f                           ? ""
+                       : hasWedge(f->configuration) ? "This wedge has not been measured yet: use Analyse."
+                                                    : "No wedge was shot in this configuration.");
     trace_->clearAll(), snr_->clearAll();
     trace_->replot(QCustomPlot::rpQueuedReplot), snr_->replot(QCustomPlot::rpQueuedReplot);
     explain_->refresh();
@@ -160,14 +191,25 @@ void RangeStage::refreshFigures(const Finding& f) {
     return i == m.end() ? std::nullopt : std::optional(i->second);
   };
   const ChannelFiltering& y = f.wedge->filtering[kY];
-  const auto set = [&](int i, const std::optional<Limit>& l, const QString& note = "") { figures_[static_cast<size_t>(i)]->setFigure(q(limitFigure(l)), l ? "stops" : "", note); };
-  set(0, r.headline, QString("colour-complete to luma SNR %1, per pixel").arg(q(formatNumber(document_.rangeOptions().headlineSnr, 1))));
+  const auto set = [&](int i, const std::optional<Limit>& l, const QString& note = "") {
+    figures_[static_cast<size_t>(i)]->setFigure(q(limitFigure(l)), l ? "stops" : "", note);
+  };
+  set(0, r.headline,
+      QString("colour-complete to luma SNR %1, per pixel")
+          .arg(q(formatNumber(document_.rangeOptions().headlineSnr, 1))));
   figures_[0]->setToolTip(q(r.headlineLabel));
-  set(1, r.aboveGrey), set(2, r.belowGrey), set(3, r.noiseFloorBelowGrey), set(4, at(1)), set(5, at(2)), set(6, at(10));
-  figures_[7]->setFigure(QString::number(r.stepsVisible), "of " + QString::number(f.wedge->patches.size()), "");
-  figures_[8]->setFigure(y.verticalLag > 0.3 ? "strong" : y.verticalLag > 0.1 ? "yes" : "none found", "lag " + q(formatNumber(y.verticalLag, 2)), "");
+  set(1, r.aboveGrey), set(2, r.belowGrey), set(3, r.noiseFloorBelowGrey), set(4, at(1)), set(5, at(2)),
+      set(6, at(10));
+  figures_[7]->setFigure(QString::number(r.stepsVisible), "of " + QString::number(f.wedge->patches.size()),
+                         "");
+  figures_[8]->setFigure(y.verticalLag > 0.3   ? "strong"
+                         : y.verticalLag > 0.1 ? "yes"
+                                               : "none found",
+                         "lag " + q(formatNumber(y.verticalLag, 2)), "");
   QString text;
-  for (const auto& w : r.warnings) text += (text.isEmpty() ? "" : "\n") + QString("• ") + q(w.message) + (w.where.empty() ? "" : " (" + q(w.where) + ")");
+  for (const auto& w : r.warnings)
+    text += (text.isEmpty() ? "" : "\n") + QString("• ") + q(w.message) +
+            (w.where.empty() ? "" : " (" + q(w.where) + ")");
   warnings_->setText(text);
 }
 
@@ -192,8 +234,10 @@ void RangeStage::refreshPlots(const Finding& f) {
     snr_->addCurve(names[c], ink[c], x, y);
   }
   for (double s : {1.0, 2.0, 10.0})
-    if (std::abs(s - document_.rangeOptions().headlineSnr) > 0.05) snr_->addLevel(std::log2(s), QString("SNR %1").arg(s), false);
-  snr_->addLevel(std::log2(document_.rangeOptions().headlineSnr), "counts: SNR " + q(formatNumber(document_.rangeOptions().headlineSnr, 1)), true);
+    if (std::abs(s - document_.rangeOptions().headlineSnr) > 0.05)
+      snr_->addLevel(std::log2(s), QString("SNR %1").arg(s), false);
+  snr_->addLevel(std::log2(document_.rangeOptions().headlineSnr),
+                 "counts: SNR " + q(formatNumber(document_.rangeOptions().headlineSnr, 1)), true);
   snr_->setAxes("stops from grey", "log2 SNR");
   snr_->xAxis->setRange(low - 0.5, high + 0.5);
   snr_->yAxis->setRange(std::max(-3.0, bottom - 0.5), top + 0.8);
@@ -224,7 +268,9 @@ void RangeStage::refreshTrace(const Finding& f) {
     }
     trace_->addCurve(names[c], ink[c], x, y, false);
   }
-  trace_->setAxes("step of the wedge", unit == 0 ? "stops from grey" : unit == 1 ? "code value" : "per cent of range");
+  trace_->setAxes("step of the wedge", unit == 0   ? "stops from grey"
+                                       : unit == 1 ? "code value"
+                                                   : "per cent of range");
   trace_->xAxis->setRange(0.3, static_cast<double>(f.wedge->patches.size()) + 0.9);
   trace_->yAxis->setRange(low - 0.06 * (high - low), high + 0.06 * (high - low));
   trace_->replot(QCustomPlot::rpQueuedReplot);
@@ -234,10 +280,14 @@ void RangeStage::refreshRegions(const Finding& f) {
   std::vector<PictureRegion> regions;
   for (size_t k = 0; k < f.configuration.wedge.patches.size() && k < f.range->states.size(); ++k) {
     const Patch& p = f.configuration.wedge.patches[k];
-    regions.push_back({p.corners, q(p.name), QString("step %1: %2, luma SNR %3").arg(q(p.name), wordOf(f.range->states[k]), q(formatNumber(f.range->channel[kY].snr[k], 2))),
-                       penOf(f.range->states[k]), q(p.name) == chosenPatch_});
+    regions.push_back(
+        {p.corners, q(p.name),
+         QString("step %1: %2, luma SNR %3")
+             .arg(q(p.name), wordOf(f.range->states[k]), q(formatNumber(f.range->channel[kY].snr[k], 2))),
+         penOf(f.range->states[k]), q(p.name) == chosenPatch_});
   }
-  picture_->setRegions(std::move(regions), f.configuration.wedge.referenceWidth, f.configuration.wedge.referenceHeight);
+  picture_->setRegions(std::move(regions), f.configuration.wedge.referenceWidth,
+                       f.configuration.wedge.referenceHeight);
 }
 
 void RangeStage::choosePatch(const QString& name) {
@@ -256,11 +306,13 @@ void RangeStage::loadPicture() {
   picture_->clearPicture("reading the wedge …");
   const DecodeOptions decode = decodeOf(f->configuration, document_.project().folder());
   const QString caption = q(f->configuration.label()) + " · wedge, shown 4 stops down";
-  pictureJob_.start("wedge picture", [this, path, decode, caption](const Progress& progress, const Job::Deliver& deliver) {
-    // The wedge is shot with its first step clipped: shown four stops down so that its bright steps can be told apart.
-    auto picture = std::make_shared<Picture>(renderPicture(path, decode, 0, 16, 0, "filmic", progress));
-    deliver([this, picture, caption] { picture_->setPicture(*picture, caption); });
-  });
+  pictureJob_.start(
+      "wedge picture", [this, path, decode, caption](const Progress& progress, const Job::Deliver& deliver) {
+        // The wedge is shot with its first step clipped: shown four stops down so that its bright steps can
+        // be told apart.
+        auto picture = std::make_shared<Picture>(renderPicture(path, decode, 0, 16, 0, "filmic", progress));
+        deliver([this, picture, caption] { picture_->setPicture(*picture, caption); });
+      });
 }
 
 }  // namespace edge::app

@@ -1,4 +1,5 @@
-// Stage Range: the wedge with its regions, the level trace, SNR over stops with a threshold to drag, the figures.
+// Stage Range: the wedge with its regions, the level trace, SNR over stops with a threshold to drag, the
+// figures.
 #pragma once
 #include <QComboBox>
 #include <QLabel>

@@ -10,7 +10,9 @@
 namespace edge::app {
 namespace {
 
-QString signedStops(double v, int decimals = 1) { return QString::fromStdString(formatSigned(v, decimals)); }
+QString signedStops(double v, int decimals = 1) {
+  return QString::fromStdString(formatSigned(v, decimals));
+}
 
 // Hatching of fixed pitch, the same on every device.
 void fillHatched(QPainter& p, const QRectF& r, const QColor& ink) {
@@ -29,11 +31,13 @@ void drawOpenEnd(QPainter& p, double x, double middle, double half, bool high, c
   p.setPen(QPen(ink, 2));
   for (int i = 0; i < 2; ++i) {
     const double at = x + d * (4 + 6 * i);
-    p.drawPolyline(QPolygonF({QPointF(at, middle - half), QPointF(at + d * 5, middle), QPointF(at, middle + half)}));
+    p.drawPolyline(
+        QPolygonF({QPointF(at, middle - half), QPointF(at + d * 5, middle), QPointF(at, middle + half)}));
   }
 }
 
-void drawBar(QPainter& p, const QRectF& area, const QRectF& row, const RulerBar& bar, const RulerLayout& l, const Theme& t) {
+void drawBar(QPainter& p, const QRectF& area, const QRectF& row, const RulerBar& bar, const RulerLayout& l,
+             const Theme& t) {
   const double x0 = l.x(area, std::max(bar.from, l.low)), x1 = l.x(area, std::min(bar.to, l.high));
   const double height = bar.thin ? 6 : 16;
   const double middle = bar.thin ? row.top() + row.height() - 9 : row.center().y() + 2;
@@ -51,8 +55,8 @@ void drawBar(QPainter& p, const QRectF& area, const QRectF& row, const RulerBar&
 }
 
 // The edge: a tall stroke with its number, the first thing seen. Its uncertainty is a thin whisker.
-void drawEdge(QPainter& p, const QRectF& area, const QRectF& row, const RulerEdge& e, const RulerLayout& l, const Theme& t,
-              double zero) {
+void drawEdge(QPainter& p, const QRectF& area, const QRectF& row, const RulerEdge& e, const RulerLayout& l,
+              const Theme& t, double zero) {
   const double x = l.x(area, std::clamp(e.at, l.low, l.high));
   const double top = row.top() + 18, bottom = row.center().y() + 13;
   if (!e.atLeast) {
@@ -63,7 +67,8 @@ void drawEdge(QPainter& p, const QRectF& area, const QRectF& row, const RulerEdg
   }
   p.setFont(typeface(size::kFigure, true));
   p.setPen(t.text);
-  const QString text = (e.atLeast ? (e.upper ? QStringLiteral("≥ ") : QStringLiteral("≤ ")) : QString()) + signedStops(e.at - zero);
+  const QString text = (e.atLeast ? (e.upper ? QStringLiteral("≥ ") : QStringLiteral("≤ ")) : QString()) +
+                       signedStops(e.at - zero);
   const double width = p.fontMetrics().horizontalAdvance(text);
   // Numbers stand outward of their edge, so that two near edges never collide.
   double at = e.upper ? x + 6 : x - 6 - width;
@@ -71,8 +76,8 @@ void drawEdge(QPainter& p, const QRectF& area, const QRectF& row, const RulerEdg
   p.drawText(QPointF(at, row.top() + 14), text);
 }
 
-void drawMark(QPainter& p, const QRectF& area, const QRectF& row, const RulerMark& m, const RulerLayout& l, const Theme& t,
-              double& labelledTo) {
+void drawMark(QPainter& p, const QRectF& area, const QRectF& row, const RulerMark& m, const RulerLayout& l,
+              const Theme& t, double& labelledTo) {
   const double x = l.x(area, std::clamp(m.at, l.low, l.high)), y = row.bottom() - 16;
   if (m.planned) {
     const double px = l.x(area, std::clamp(*m.planned, l.low, l.high));
@@ -99,7 +104,8 @@ void drawScale(QPainter& p, const QRectF& area, const RulerData& d, const RulerL
   p.setFont(typeface(size::kSmall));
   const double perStop = l.x(area, 1) - l.x(area, 0);
   const int step = perStop < 26 ? 2 : 1;
-  for (int third = static_cast<int>(std::ceil((l.low - d.zero) * 3)); third <= (l.high - d.zero) * 3 + 1e-9; ++third) {
+  for (int third = static_cast<int>(std::ceil((l.low - d.zero) * 3)); third <= (l.high - d.zero) * 3 + 1e-9;
+       ++third) {
     const bool full = third % 3 == 0;
     if (!full && perStop < 36) continue;
     const double x = l.x(area, third / 3.0 + d.zero);
@@ -113,11 +119,13 @@ void drawScale(QPainter& p, const QRectF& area, const RulerData& d, const RulerL
     p.drawText(QPointF(x - w / 2, base - 13), text);
   }
   p.setPen(t.quiet);
-  p.drawText(QRectF(area.left(), area.top(), l.left - 16, l.scaleHeight - 6), Qt::AlignLeft | Qt::AlignBottom, "stops");
+  p.drawText(QRectF(area.left(), area.top(), l.left - 16, l.scaleHeight - 6), Qt::AlignLeft | Qt::AlignBottom,
+             "stops");
 }
 
 void drawAnchors(QPainter& p, const QRectF& area, const RulerData& d, const RulerLayout& l, const Theme& t) {
-  const double top = area.top() + l.scaleHeight, bottom = area.top() + l.heightFor(static_cast<int>(d.rows.size())) - 4;
+  const double top = area.top() + l.scaleHeight,
+               bottom = area.top() + l.heightFor(static_cast<int>(d.rows.size())) - 4;
   p.setPen(QPen(t.quiet, 1));
   const double zero = l.x(area, d.zero);
   p.drawLine(QPointF(zero, top), QPointF(zero, bottom));
@@ -130,14 +138,16 @@ void drawAnchors(QPainter& p, const QRectF& area, const RulerData& d, const Rule
   }
 }
 
-void drawLabel(QPainter& p, const QRectF& area, const QRectF& row, const RulerRow& r, const RulerLayout& l, const Theme& t) {
+void drawLabel(QPainter& p, const QRectF& area, const QRectF& row, const RulerRow& r, const RulerLayout& l,
+               const Theme& t) {
   if (r.selected) p.fillRect(QRectF(area.left(), row.top() + 6, 3, row.height() - 12), t.accent);
   const QRectF room(area.left() + 8, row.top(), l.left - 34, row.height());
   p.setFont(typeface(size::kBody, r.selected));
   p.setPen(t.text);
   const bool two = !r.note.isEmpty();
   const QString label = p.fontMetrics().elidedText(r.label, Qt::ElideRight, static_cast<int>(room.width()));
-  p.drawText(two ? room.adjusted(0, 6, 0, -row.height() / 2 + 2) : room, Qt::AlignLeft | Qt::AlignVCenter, label);
+  p.drawText(two ? room.adjusted(0, 6, 0, -row.height() / 2 + 2) : room, Qt::AlignLeft | Qt::AlignVCenter,
+             label);
   if (!two) return;
   p.setFont(typeface(size::kSmall));
   p.setPen(t.quiet);
@@ -189,7 +199,8 @@ std::vector<RulerItem> readableItems(const RulerData& d) {
     for (const auto& b : r.bars) own.push_back({row, (b.from + b.to) / 2, b.words});
     for (const auto& e : r.edges) own.push_back({row, e.at, e.words});
     for (const auto& m : r.marks) own.push_back({row, m.at, m.words});
-    std::stable_sort(own.begin(), own.end(), [](const RulerItem& a, const RulerItem& b) { return a.at < b.at; });
+    std::stable_sort(own.begin(), own.end(),
+                     [](const RulerItem& a, const RulerItem& b) { return a.at < b.at; });
     for (auto& item : own)
       if (!item.words.isEmpty()) items.push_back({item.row, item.at, r.label + ": " + item.words});
   }

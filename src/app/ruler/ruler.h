@@ -1,5 +1,5 @@
-// The stop ruler as data: rows of bars and marks on one axis, stops from middle grey. Drawn alike in the window and on
-// paper; read alike by mouse, keyboard and screen reader.
+// The stop ruler as data: rows of bars and marks on one axis, stops from middle grey. Drawn alike in the
+// window and on paper; read alike by mouse, keyboard and screen reader.
 #pragma once
 #include <QRectF>
 #include <QString>
@@ -15,23 +15,23 @@ namespace edge::app {
 enum class Pattern { Solid, Hatched, Hollow };  // clean, cleanable, lost
 
 struct RulerBar {
-  double from = 0, to = 0;         // stops, from < to
+  double from = 0, to = 0;  // stops, from < to
   Pattern pattern = Pattern::Solid;
   bool openLow = false, openHigh = false;  // "at least": the bar goes on beyond what was tested
-  QString words;                   // what it is, for hover and readers
-  bool thin = false;               // secondary: drawn below the main bar
+  QString words;                           // what it is, for hover and readers
+  bool thin = false;                       // secondary: drawn below the main bar
 };
 
-struct RulerEdge {                 // one of the two edges: the product
+struct RulerEdge {  // one of the two edges: the product
   double at = 0, sigma = 0;
   bool atLeast = false;
   bool upper = true;
   QString words;
 };
 
-struct RulerMark {                 // a take or an anchor
+struct RulerMark {  // a take or an anchor
   double at = 0;
-  std::optional<double> planned;   // where it was meant to be
+  std::optional<double> planned;  // where it was meant to be
   QString name, words;
   bool selected = false;
 };
@@ -52,16 +52,16 @@ struct RulerAnchor {
 struct RulerData {
   std::vector<RulerRow> rows;
   std::vector<RulerAnchor> anchors;
-  double zero = 0;                 // stops at which the numbers start to count: slides the numbers, never the data
+  double zero = 0;  // stops at which the numbers start to count: slides the numbers, never the data
   QString zeroName = "grey";
 };
 
 struct RulerLayout {
-  double left = 150;               // room for row labels
+  double left = 150;  // room for row labels
   double right = 16;
   double scaleHeight = 34;
   double rowHeight = 52;
-  double low = -10, high = 10;     // stops at the ends; the same wherever the ruler appears
+  double low = -10, high = 10;  // stops at the ends; the same wherever the ruler appears
 
   [[nodiscard]] double x(const QRectF& area, double stops) const;
   [[nodiscard]] double stops(const QRectF& area, double x) const;
@@ -70,7 +70,8 @@ struct RulerLayout {
 };
 
 // Labels narrower than a bar or edge are moved or left out, never drawn over each other.
-void paintRuler(QPainter& painter, const QRectF& area, const RulerData& data, const RulerLayout& layout, const Theme& theme);
+void paintRuler(QPainter& painter, const QRectF& area, const RulerData& data, const RulerLayout& layout,
+                const Theme& theme);
 
 // Everything on the ruler in words, top to bottom, left to right.
 struct RulerItem {

@@ -7,8 +7,12 @@
 namespace edge::app {
 namespace {
 
-QString q(const std::string& s) { return QString::fromStdString(s); }
-QString words(const Limit& l) { return q(limitWords(std::optional(l), true)); }
+QString q(const std::string& s) {
+  return QString::fromStdString(s);
+}
+QString words(const Limit& l) {
+  return q(limitWords(std::optional(l), true));
+}
 
 // Places of the range from grey.
 struct RangeSpan {
@@ -28,18 +32,26 @@ void addLatitudeBars(RulerRow& row, const LatitudeResult& r) {
   const bool openHigh = r.edges.over.estimate.atLeast, openLow = r.edges.under.estimate.atLeast;
   const bool goesOnHigh = r.cleaned.over.estimate.atLeast, goesOnLow = r.cleaned.under.estimate.atLeast;
   if (!openLow && lostUnder < under - 0.02)
-    row.bars.push_back({lostUnder, under, Pattern::Hatched, goesOnLow, false, "cleanable down to " + words(r.cleaned.under.estimate)});
-  row.bars.push_back({under, over, Pattern::Solid, openLow, openHigh, "clean from " + words(r.edges.under.estimate) + " to " + words(r.edges.over.estimate)});
+    row.bars.push_back({lostUnder, under, Pattern::Hatched, goesOnLow, false,
+                        "cleanable down to " + words(r.cleaned.under.estimate)});
+  row.bars.push_back({under, over, Pattern::Solid, openLow, openHigh,
+                      "clean from " + words(r.edges.under.estimate) + " to " + words(r.edges.over.estimate)});
   if (!openHigh && lostOver > over + 0.02)
-    row.bars.push_back({over, lostOver, Pattern::Hatched, false, goesOnHigh, "cleanable up to " + words(r.cleaned.over.estimate)});
-  if (!goesOnLow) row.bars.push_back({lostUnder - 0.6, lostUnder, Pattern::Hollow, false, false, "lost below " + words(r.cleaned.under.estimate)});
-  if (!goesOnHigh) row.bars.push_back({lostOver, lostOver + 0.6, Pattern::Hollow, false, false, "lost above " + words(r.cleaned.over.estimate)});
+    row.bars.push_back({over, lostOver, Pattern::Hatched, false, goesOnHigh,
+                        "cleanable up to " + words(r.cleaned.over.estimate)});
+  if (!goesOnLow)
+    row.bars.push_back({lostUnder - 0.6, lostUnder, Pattern::Hollow, false, false,
+                        "lost below " + words(r.cleaned.under.estimate)});
+  if (!goesOnHigh)
+    row.bars.push_back({lostOver, lostOver + 0.6, Pattern::Hollow, false, false,
+                        "lost above " + words(r.cleaned.over.estimate)});
 }
 
 void addEdges(RulerRow& row, const Edges& e) {
   const auto edge = [&](const EdgeLimit& l, bool upper) {
     row.edges.push_back({l.estimate.stops, l.estimate.sigma, l.estimate.atLeast, upper,
-                         QString(upper ? "upper edge " : "lower edge ") + words(l.estimate) + (l.cause.empty() ? QString() : ", " + q(l.cause))});
+                         QString(upper ? "upper edge " : "lower edge ") + words(l.estimate) +
+                             (l.cause.empty() ? QString() : ", " + q(l.cause))});
   };
   edge(e.under, false);
   edge(e.over, true);
@@ -58,9 +70,11 @@ RulerRow rangeRow(const Finding& f, const QString& label) {
   row.note = q(limitWords(f.range->headline));
   const Limit below = {-f.range->belowGrey->stops, f.range->belowGrey->sigma, f.range->belowGrey->atLeast};
   row.bars.push_back({s->floor, s->usable, Pattern::Hatched, s->openLow, false, "noisy: luma SNR 1 to 2"});
-  row.bars.push_back({s->usable, s->clip, Pattern::Solid, false, s->openHigh, "usable: " + q(limitWords(f.range->headline))});
+  row.bars.push_back({s->usable, s->clip, Pattern::Solid, false, s->openHigh,
+                      "usable: " + q(limitWords(f.range->headline))});
   row.edges.push_back({below.stops, below.sigma, below.atLeast, false, "luma SNR 2 at " + words(below)});
-  row.edges.push_back({s->clip, f.range->aboveGrey->sigma, s->openHigh, true, "first channel clips at " + words(*f.range->aboveGrey)});
+  row.edges.push_back({s->clip, f.range->aboveGrey->sigma, s->openHigh, true,
+                       "first channel clips at " + words(*f.range->aboveGrey)});
   return row;
 }
 
@@ -82,11 +96,13 @@ RulerRow latitudeRow(const Finding& f, const QString& label, const QString& sele
     m.name = q(formatSigned(t.planned, 0));
     m.selected = q(t.name) == selectedTake;
     m.words = QString("take %1, planned %2, measured %3, %4")
-                  .arg(q(t.name), q(formatSigned(t.planned, 1)), t.measured ? q(formatSigned(*t.measured, 2)) : "unknown",
+                  .arg(q(t.name), q(formatSigned(t.planned, 1)),
+                       t.measured ? q(formatSigned(*t.measured, 2)) : "unknown",
                        wordOf(f.latitude->judged[i].verdict));
     row.marks.push_back(m);
   }
-  std::sort(row.marks.begin(), row.marks.end(), [](const RulerMark& a, const RulerMark& b) { return a.at < b.at; });
+  std::sort(row.marks.begin(), row.marks.end(),
+            [](const RulerMark& a, const RulerMark& b) { return a.at < b.at; });
   return row;
 }
 
@@ -94,7 +110,9 @@ RulerRow boardRow(const Finding& f) {
   RulerRow row = latitudeRow(f, q(f.configuration.body), "", false);
   row.note = q(f.configuration.mode + " · ISO " + formatNumber(f.configuration.iso, 0));
   if (const auto s = spanOf(f)) {
-    RulerBar bar = {s->usable, s->clip, Pattern::Hollow, s->openLow, s->openHigh, "range " + q(limitWords(f.range->headline)), true};
+    RulerBar bar = {s->usable,  s->clip,     Pattern::Hollow,
+                    s->openLow, s->openHigh, "range " + q(limitWords(f.range->headline)),
+                    true};
     row.bars.push_back(bar);
   }
   return row;

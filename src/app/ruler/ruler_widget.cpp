@@ -35,12 +35,17 @@ void RulerWidget::setRowHeight(double height) {
 }
 
 QSize RulerWidget::sizeHint() const {
-  return QSize(900, static_cast<int>(layout_.heightFor(static_cast<int>(std::max<size_t>(1, data_.rows.size())))));
+  return QSize(900,
+               static_cast<int>(layout_.heightFor(static_cast<int>(std::max<size_t>(1, data_.rows.size())))));
 }
 
-QSize RulerWidget::minimumSizeHint() const { return QSize(480, sizeHint().height()); }
+QSize RulerWidget::minimumSizeHint() const {
+  return QSize(480, sizeHint().height());
+}
 
-QRectF RulerWidget::area() const { return QRectF(rect()).adjusted(0, 0, -1, 0); }
+QRectF RulerWidget::area() const {
+  return QRectF(rect()).adjusted(0, 0, -1, 0);
+}
 
 int RulerWidget::rowAt(double y) const {
   const int row = static_cast<int>(std::floor((y - layout_.scaleHeight) / layout_.rowHeight));
@@ -80,7 +85,8 @@ void RulerWidget::mouseMoveEvent(QMouseEvent* event) {
       if (s >= b.from && s <= b.to) best = b.words;
     for (const auto& item : readableItems({{r}, {}, 0, {}})) {
       const double distance = std::abs(layout_.x(area(), item.at) - x);
-      const bool bar = std::any_of(r.bars.begin(), r.bars.end(), [&](const RulerBar& b) { return item.words.endsWith(b.words); });
+      const bool bar = std::any_of(r.bars.begin(), r.bars.end(),
+                                   [&](const RulerBar& b) { return item.words.endsWith(b.words); });
       if (!bar && distance < bestDistance) best = item.words, bestDistance = distance;
     }
   }
@@ -95,9 +101,12 @@ void RulerWidget::mousePressEvent(QMouseEvent* event) {
   const RulerMark* nearest = nullptr;
   double best = 10;
   for (const auto& m : r.marks)
-    if (const double d = std::abs(layout_.x(area(), m.at) - event->position().x()); d < best) nearest = &m, best = d;
-  if (nearest) emit markChosen(row, nearest->words.section(',', 0, 0).section(' ', 1));
-  else emit rowChosen(row);
+    if (const double d = std::abs(layout_.x(area(), m.at) - event->position().x()); d < best)
+      nearest = &m, best = d;
+  if (nearest)
+    emit markChosen(row, nearest->words.section(',', 0, 0).section(' ', 1));
+  else
+    emit rowChosen(row);
 }
 
 void RulerWidget::leaveEvent(QEvent*) {

@@ -1,4 +1,5 @@
-// The shared stop ruler. Hover or arrow keys read what stands on it; Enter or a click selects a row or a take.
+// The shared stop ruler. Hover or arrow keys read what stands on it; Enter or a click selects a row or a
+// take.
 #pragma once
 #include <QWidget>
 

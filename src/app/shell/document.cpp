@@ -30,7 +30,9 @@ void Document::open(const std::filesystem::path& file) {
 }
 
 const Finding* Document::current() const {
-  return current_ >= 0 && current_ < static_cast<int>(findings_.size()) ? &findings_[static_cast<size_t>(current_)] : nullptr;
+  return current_ >= 0 && current_ < static_cast<int>(findings_.size())
+             ? &findings_[static_cast<size_t>(current_)]
+             : nullptr;
 }
 
 void Document::setCurrent(int index) {
@@ -40,10 +42,12 @@ void Document::setCurrent(int index) {
 }
 
 void Document::setHeadlineSnr(double snr) {
-  push({0, "", kHeadlineSnrKey, snr, ""}, QString("headline at SNR %1").arg(QString::fromStdString(formatNumber(snr, 1))));
+  push({0, "", kHeadlineSnrKey, snr, ""},
+       QString("headline at SNR %1").arg(QString::fromStdString(formatNumber(snr, 1))));
 }
 
-void Document::overrideVerdict(const std::string& take, std::optional<Verdict> verdict, const std::string& reason) {
+void Document::overrideVerdict(const std::string& take, std::optional<Verdict> verdict,
+                               const std::string& reason) {
   if (!current()) return;
   const nlohmann::json value = verdict ? nlohmann::json(wordOf(*verdict)) : nlohmann::json();
   const QString words = verdict ? QString("%1 judged %2").arg(QString::fromStdString(take), wordOf(*verdict))
@@ -60,7 +64,8 @@ void Document::previewHeadlineSnr(double snr) {
   reanalyse();
 }
 
-void Document::storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash, const nlohmann::json& value) {
+void Document::storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
+                           const nlohmann::json& value) {
   project_->storeResult(configuration, kind, inputHash, value);
   refresh();
 }

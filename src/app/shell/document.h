@@ -1,5 +1,5 @@
-// The open project as the window sees it. Views read findings and listen for changes; every change of a decision goes
-// through here as an undoable command and is committed to the file before the call returns.
+// The open project as the window sees it. Views read findings and listen for changes; every change of a
+// decision goes through here as an undoable command and is committed to the file before the call returns.
 #pragma once
 #include <QObject>
 #include <QUndoStack>
@@ -35,7 +35,8 @@ class Document : public QObject {
   void previewHeadlineSnr(double snr);
 
   // A result that came from a job.
-  void storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash, const nlohmann::json& value);
+  void storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
+                   const nlohmann::json& value);
 
  signals:
   void opened();

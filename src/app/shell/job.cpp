@@ -27,14 +27,20 @@ void Job::start(const QString& title, std::function<void(const Progress&, const 
   const auto generation = ++generation_;
   // Posted to the interface thread; dropped when a newer job has begun.
   const auto post = [this, generation](std::function<void()> body) {
-    QMetaObject::invokeMethod(this, [this, generation, body = std::move(body)] { if (generation == generation_) body(); }, Qt::QueuedConnection);
+    QMetaObject::invokeMethod(
+        this,
+        [this, generation, body = std::move(body)] {
+          if (generation == generation_) body();
+        },
+        Qt::QueuedConnection);
   };
   using Clock = std::chrono::steady_clock;
-  progress_ = std::make_unique<Progress>([this, post, last = Clock::time_point()](double fraction, const std::string& what) mutable {
-    if (Clock::now() - last < std::chrono::milliseconds(50) && fraction < 1) return;
-    last = Clock::now();
-    post([this, fraction, what] { emit progress(fraction, QString::fromStdString(what)); });
-  });
+  progress_ = std::make_unique<Progress>(
+      [this, post, last = Clock::time_point()](double fraction, const std::string& what) mutable {
+        if (Clock::now() - last < std::chrono::milliseconds(50) && fraction < 1) return;
+        last = Clock::now();
+        post([this, fraction, what] { emit progress(fraction, QString::fromStdString(what)); });
+      });
   thread_ = std::thread([this, post, work = std::move(work)] {
     const auto end = [&](std::function<void()> tell) {
       post([this, tell = std::move(tell)] {
@@ -48,8 +54,10 @@ void Job::start(const QString& title, std::function<void(const Progress&, const 
     } catch (const Cancelled&) {
       end([this] { emit finished(true); });
     } catch (const Error& e) {
-      const QString where = QString::fromStdString(e.subject() + (e.place().empty() ? "" : " (" + e.place() + ")"));
-      end([this, problem = QString::fromStdString(e.problem()), where, remedy = QString::fromStdString(e.remedy())] { emit failed(problem, where, remedy); });
+      const QString where =
+          QString::fromStdString(e.subject() + (e.place().empty() ? "" : " (" + e.place() + ")"));
+      end([this, problem = QString::fromStdString(e.problem()), where,
+           remedy = QString::fromStdString(e.remedy())] { emit failed(problem, where, remedy); });
     } catch (const std::exception& e) {
       end([this, problem = QString::fromUtf8(e.what())] { emit failed(problem, "", "please report this"); });
     }

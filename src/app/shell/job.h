@@ -1,5 +1,5 @@
-// Long work off the interface thread, one job at a time per queue, with progress and cancel. Results and errors arrive
-// on the interface thread. Jobs given up by newer ones are cancelled.
+// Long work off the interface thread, one job at a time per queue, with progress and cancel. Results and
+// errors arrive on the interface thread. Jobs given up by newer ones are cancelled.
 #pragma once
 #include <QObject>
 #include <QString>
@@ -17,8 +17,8 @@ class Job : public QObject {
   explicit Job(QObject* parent = nullptr);
   ~Job() override;
 
-  // work runs in a thread and may hand partial results over with `deliver`, whose functions run on the interface
-  // thread in order.
+  // work runs in a thread and may hand partial results over with `deliver`, whose functions run on the
+  // interface thread in order.
   using Deliver = std::function<void(std::function<void()>)>;
   void start(const QString& title, std::function<void(const Progress&, const Deliver&)> work);
   void cancel();

@@ -21,7 +21,9 @@
 namespace edge::app {
 namespace {
 
-QString q(const std::string& s) { return QString::fromStdString(s); }
+QString q(const std::string& s) {
+  return QString::fromStdString(s);
+}
 
 QFrame* ruleLine(QWidget* parent) {
   auto* rule = new QFrame(parent);
@@ -40,7 +42,8 @@ std::filesystem::path demoFolder() {
 MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   setWindowTitle("Edge Test");
   setAcceptDrops(true);
-  stages_ = {new RangeStage(document_, this), new LatitudeStage(document_, this), new FindingsStage(document_, this)};
+  stages_ = {new RangeStage(document_, this), new LatitudeStage(document_, this),
+             new FindingsStage(document_, this)};
   auto* surface = new QWidget(this);
   surface->setObjectName("surface");
   auto* column = new QVBoxLayout(surface);
@@ -74,16 +77,18 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
     connect(s, &Stage::done, this, [this](const QString& words) { message_->setText(words); });
   }
   connect(&document_, &Document::opened, this, &MainWindow::refreshPicker);
-  connect(&document_, &Document::currentChanged, this, [this] { picker_->setCurrentIndex(document_.currentIndex()); });
+  connect(&document_, &Document::currentChanged, this,
+          [this] { picker_->setCurrentIndex(document_.currentIndex()); });
   connect(&job_, &Job::progress, this, [this](double f, const QString& what) {
     bar_->setValue(static_cast<int>(f * 1000));
     jobWords_->setText(job_.title() + ": " + what);
   });
   connect(&job_, &Job::finished, this, &MainWindow::endJob);
-  connect(&job_, &Job::failed, this, [this](const QString& problem, const QString& where, const QString& remedy) {
-    endJob(true);
-    showProblem(problem, where, remedy);
-  });
+  connect(&job_, &Job::failed, this,
+          [this](const QString& problem, const QString& where, const QString& remedy) {
+            endJob(true);
+            showProblem(problem, where, remedy);
+          });
   setThemeKind(QSettings().value("theme", "dark").toString() == "light" ? ThemeKind::Light : ThemeKind::Dark);
   showStage(0);
   resize(1280, 800);
@@ -147,7 +152,8 @@ QWidget* MainWindow::buildFoot() {
   connect(analyse_, &QPushButton::clicked, this, &MainWindow::analyse);
   connect(cancel_, &QPushButton::clicked, &job_, &Job::cancel);
   connect(keys, &QPushButton::clicked, this, &MainWindow::showKeys);
-  connect(themeButton_, &QPushButton::clicked, this, [this] { setThemeKind(kind_ == ThemeKind::Dark ? ThemeKind::Light : ThemeKind::Dark); });
+  connect(themeButton_, &QPushButton::clicked, this,
+          [this] { setThemeKind(kind_ == ThemeKind::Dark ? ThemeKind::Light : ThemeKind::Dark); });
   QUndoStack& stack = document_.undoStack();
   connect(undo_, &QPushButton::clicked, &stack, &QUndoStack::undo);
   connect(redo_, &QPushButton::clicked, &stack, &QUndoStack::redo);
@@ -171,7 +177,8 @@ void MainWindow::buildActions() {
   add(QKeySequence::Redo, [this] { document_.undoStack().redo(); });
   add(QKeySequence::Open, [this] { askForProject(); });
   add(QKeySequence(Qt::Key_F9), [this] { analyse(); });
-  for (int i = 0; i < static_cast<int>(stages_.size()); ++i) add(QKeySequence(Qt::ALT | (Qt::Key_1 + i)), [this, i] { showStage(i); });
+  for (int i = 0; i < static_cast<int>(stages_.size()); ++i)
+    add(QKeySequence(Qt::ALT | (Qt::Key_1 + i)), [this, i] { showStage(i); });
   add(QKeySequence(Qt::Key_PageDown), [this] { document_.setCurrent(document_.currentIndex() + 1); });
   add(QKeySequence(Qt::Key_PageUp), [this] { document_.setCurrent(document_.currentIndex() - 1); });
 }
@@ -230,10 +237,15 @@ void MainWindow::analyse() {
     for (size_t i = 0; i < tasks->size(); ++i) {
       const Configuration& c = (*tasks)[i].configuration;
       const bool wedge = (*tasks)[i].wedge;
-      const Progress part([&](double f, const std::string&) { progress.report((static_cast<double>(i) + f) / total, c.label() + (wedge ? ", wedge" : ", bracket")); });
-      const nlohmann::json value = wedge ? toJson(measureWedgeOf(c, folder, part)) : toJson(measureLatitudeOf(c, folder, part));
+      const Progress part([&](double f, const std::string&) {
+        progress.report((static_cast<double>(i) + f) / total, c.label() + (wedge ? ", wedge" : ", bracket"));
+      });
+      const nlohmann::json value =
+          wedge ? toJson(measureWedgeOf(c, folder, part)) : toJson(measureLatitudeOf(c, folder, part));
       const std::string hash = wedge ? wedgeInputHash(c, folder) : latitudeInputHash(c, folder);
-      deliver([this, id = c.id, wedge, hash, value] { document_.storeResult(id, wedge ? kWedgeResult : kLatitudeResult, hash, value); });
+      deliver([this, id = c.id, wedge, hash, value] {
+        document_.storeResult(id, wedge ? kWedgeResult : kLatitudeResult, hash, value);
+      });
     }
   });
 }
@@ -246,8 +258,12 @@ void MainWindow::endJob(bool cancelled) {
 }
 
 void MainWindow::showProblem(const QString& problem, const QString& where, const QString& remedy) {
-  problemWords_->setText(QString("<b>%1</b>%2%3").arg(problem.toHtmlEscaped(), where.isEmpty() ? QString() : "<br>" + where.toHtmlEscaped(),
-                                                      remedy.isEmpty() ? QString() : "<br>What to do: " + remedy.toHtmlEscaped() + ". What was recorded before is safe."));
+  problemWords_->setText(
+      QString("<b>%1</b>%2%3")
+          .arg(problem.toHtmlEscaped(), where.isEmpty() ? QString() : "<br>" + where.toHtmlEscaped(),
+               remedy.isEmpty()
+                   ? QString()
+                   : "<br>What to do: " + remedy.toHtmlEscaped() + ". What was recorded before is safe."));
   problem_->show();
 }
 
@@ -279,7 +295,9 @@ void MainWindow::setThemeKind(ThemeKind kind) {
 }
 
 void MainWindow::askForProject() {
-  const QString file = QFileDialog::getOpenFileName(this, "Open a project", QString(), "Edge Test projects (*.edgetest)", nullptr, QFileDialog::DontUseNativeDialog);
+  const QString file =
+      QFileDialog::getOpenFileName(this, "Open a project", QString(), "Edge Test projects (*.edgetest)",
+                                   nullptr, QFileDialog::DontUseNativeDialog);
   if (!file.isEmpty()) openProject(file.toStdString());
 }
 
@@ -291,8 +309,12 @@ void MainWindow::showKeys() {
   dialog->setWindowTitle("Keys of " + s->name());
   auto* grid = new QGridLayout(dialog);
   auto rows = s->keys();
-  rows.insert(rows.end(), {{"Alt+1, 2, 3", "go to a stage"}, {"Page up, Page down", "previous, next configuration"}, {"F9", "analyse what is missing"},
-                           {"Ctrl+Z, Ctrl+Shift+Z", "undo, redo"}, {"Ctrl+O", "open a project"}, {"?", "these keys"}});
+  rows.insert(rows.end(), {{"Alt+1, 2, 3", "go to a stage"},
+                           {"Page up, Page down", "previous, next configuration"},
+                           {"F9", "analyse what is missing"},
+                           {"Ctrl+Z, Ctrl+Shift+Z", "undo, redo"},
+                           {"Ctrl+O", "open a project"},
+                           {"?", "these keys"}});
   for (int i = 0; i < static_cast<int>(rows.size()); ++i) {
     auto* key = new QLabel(rows[static_cast<size_t>(i)].first, dialog);
     key->setObjectName("title");
@@ -303,8 +325,10 @@ void MainWindow::showKeys() {
 }
 
 void MainWindow::keyPressEvent(QKeyEvent* event) {
-  if (event->text() == "?") showKeys();
-  else QMainWindow::keyPressEvent(event);
+  if (event->text() == "?")
+    showKeys();
+  else
+    QMainWindow::keyPressEvent(event);
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {

@@ -1,4 +1,5 @@
-// The window: the path of stages on top, the configuration picker beside it, one stage below, the job line at the foot.
+// The window: the path of stages on top, the configuration picker beside it, one stage below, the job line at
+// the foot.
 #pragma once
 #include <QButtonGroup>
 #include <QComboBox>

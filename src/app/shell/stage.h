@@ -12,7 +12,7 @@ class Stage : public QWidget {
  public:
   using QWidget::QWidget;
   [[nodiscard]] virtual QString name() const = 0;
-  [[nodiscard]] virtual QString state() const = 0;                          // "6 of 6 measured"
+  [[nodiscard]] virtual QString state() const = 0;                                  // "6 of 6 measured"
   [[nodiscard]] virtual std::vector<std::pair<QString, QString>> keys() const = 0;  // key and what it does
   virtual void setTheme(const Theme& theme) = 0;
 

@@ -3,22 +3,46 @@
 #include <QFontDatabase>
 
 // The resources live in a static library: they must be asked for by name, outside any namespace.
-static void initialiseResources() { Q_INIT_RESOURCE(resources); }
+static void initialiseResources() {
+  Q_INIT_RESOURCE(resources);
+}
 
 namespace edge::app {
 namespace {
 
-QColor grey(int v) { return QColor(v, v, v); }
+QColor grey(int v) {
+  return QColor(v, v, v);
+}
 
 const char* kFamily = "Noto Sans";
 
 }  // namespace
 
 const Theme& theme(ThemeKind kind) {
-  static const Theme dark = {ThemeKind::Dark, grey(0x2a), grey(0x38), grey(0x54), grey(0xec), grey(0xb0), QColor(0xb6, 0x9c, 0xe6),
-                             grey(0x18), grey(0xd6), QColor(0xe8, 0x70, 0x68), QColor(0x74, 0xc2, 0x7c), QColor(0x80, 0xa4, 0xf0)};
-  static const Theme light = {ThemeKind::Light, grey(0xe6), grey(0xf6), grey(0xb4), grey(0x16), grey(0x50), QColor(0x5c, 0x3c, 0xa4),
-                              grey(0xff), grey(0x30), QColor(0xb4, 0x28, 0x20), QColor(0x1c, 0x78, 0x2c), QColor(0x24, 0x48, 0xb8)};
+  static const Theme dark = {ThemeKind::Dark,
+                             grey(0x2a),
+                             grey(0x38),
+                             grey(0x54),
+                             grey(0xec),
+                             grey(0xb0),
+                             QColor(0xb6, 0x9c, 0xe6),
+                             grey(0x18),
+                             grey(0xd6),
+                             QColor(0xe8, 0x70, 0x68),
+                             QColor(0x74, 0xc2, 0x7c),
+                             QColor(0x80, 0xa4, 0xf0)};
+  static const Theme light = {ThemeKind::Light,
+                              grey(0xe6),
+                              grey(0xf6),
+                              grey(0xb4),
+                              grey(0x16),
+                              grey(0x50),
+                              QColor(0x5c, 0x3c, 0xa4),
+                              grey(0xff),
+                              grey(0x30),
+                              QColor(0xb4, 0x28, 0x20),
+                              QColor(0x1c, 0x78, 0x2c),
+                              QColor(0x24, 0x48, 0xb8)};
   return kind == ThemeKind::Dark ? dark : light;
 }
 
@@ -38,14 +62,15 @@ QFont typeface(int pixels, bool bold) {
 
 void loadFonts() {
   initialiseResources();
-  for (const char* file : {":/fonts/NotoSans-Regular.ttf", ":/fonts/NotoSans-Bold.ttf"}) QFontDatabase::addApplicationFont(file);
+  for (const char* file : {":/fonts/NotoSans-Regular.ttf", ":/fonts/NotoSans-Bold.ttf"})
+    QFontDatabase::addApplicationFont(file);
 }
 
 QString styleSheet(const Theme& t) {
   const auto c = [](const QColor& q) { return q.name(); };
   return QString(R"(
 * { font-family: "%8"; font-size: 13px; color: %1; }
-QMainWindow, QWidget#surface, QDialog { background: %2; }
+QMainWindow, QWidget#surface, QDialog, QScrollArea { background: %2; border: none; }
 QToolTip { background: %3; color: %1; border: 1px solid %4; padding: 4px; }
 QPushButton, QComboBox, QLineEdit, QDoubleSpinBox { background: %3; border: 1px solid %4; border-radius: 2px; padding: 3px 10px; min-height: 20px; }
 QPushButton:hover, QComboBox:hover { border-color: %5; }
@@ -59,7 +84,7 @@ QLabel#quiet { color: %5; font-size: 12px; }
 QLabel#title { font-size: 15px; font-weight: bold; }
 QTableView { background: %2; alternate-background-color: %2; border: 1px solid %2; gridline-color: %4; selection-background-color: %3; selection-color: %1; }
 QTableView::item { padding: 2px 6px; }
-QTableView::item:selected { background: %3; border-left: 3px solid %6; }
+QTableView::item:selected { background: %6; color: %7; }
 QHeaderView::section { background: %2; color: %5; border: none; border-bottom: 1px solid %4; padding: 3px 6px; font-size: 12px; }
 QTextBrowser { background: %2; border: 1px solid %2; }
 QComboBox QAbstractItemView { background: %3; border: 1px solid %4; selection-background-color: %6; selection-color: %7; }

@@ -1,4 +1,5 @@
-// Every colour and size of the interface, for both themes. Chrome is strictly neutral (R = G = B); one accent.
+// Every colour and size of the interface, for both themes. Chrome is strictly neutral (R = G = B); one
+// accent.
 #pragma once
 #include <QColor>
 #include <QFont>
@@ -10,13 +11,13 @@ enum class ThemeKind { Dark, Light };
 
 struct Theme {
   ThemeKind kind;
-  QColor window;    // surround of pictures and plots
-  QColor raised;    // fields, buttons, lists
-  QColor rule;      // lines between things
+  QColor window;  // surround of pictures and plots
+  QColor raised;  // fields, buttons, lists
+  QColor rule;    // lines between things
   QColor text, quiet;
-  QColor accent;    // selection and focus only
+  QColor accent;  // selection and focus only
   QColor onAccent;
-  QColor solid;     // ink of bars and patterns
+  QColor solid;             // ink of bars and patterns
   QColor red, green, blue;  // channels
 };
 

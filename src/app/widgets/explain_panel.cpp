@@ -2,7 +2,8 @@
 
 namespace edge::app {
 
-ExplainPanel::ExplainPanel(Document& document, QWidget* parent) : QTextBrowser(parent), document_(document) {
+ExplainPanel::ExplainPanel(Document& document, const QString& firstKey, QWidget* parent)
+    : QTextBrowser(parent), document_(document), key_(firstKey) {
   setAccessibleName("Where this number comes from");
   setPlaceholderText("Choose a number to see where it comes from.");
   setMinimumHeight(60);

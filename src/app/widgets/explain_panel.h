@@ -10,7 +10,7 @@ namespace edge::app {
 class ExplainPanel : public QTextBrowser {
   Q_OBJECT
  public:
-  explicit ExplainPanel(Document& document, QWidget* parent = nullptr);
+  ExplainPanel(Document& document, const QString& firstKey, QWidget* parent = nullptr);
   void show(const QString& key);
   void refresh();
   [[nodiscard]] QString key() const { return key_; }

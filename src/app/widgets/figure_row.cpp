@@ -10,7 +10,11 @@
 namespace edge::app {
 
 FigureRow::FigureRow(QString key, QString label, bool headline, QWidget* parent)
-    : QWidget(parent), key_(std::move(key)), label_(std::move(label)), headline_(headline), theme_(theme(ThemeKind::Dark)) {
+    : QWidget(parent),
+      key_(std::move(key)),
+      label_(std::move(label)),
+      headline_(headline),
+      theme_(theme(ThemeKind::Dark)) {
   setObjectName("figure:" + key_);
   setFocusPolicy(Qt::StrongFocus);
   setCursor(Qt::PointingHandCursor);
@@ -29,9 +33,13 @@ void FigureRow::setTheme(const Theme& t) {
   update();
 }
 
-QString FigureRow::text() const { return QString("%1: %2 %3").arg(label_, value_, unit_).trimmed(); }
+QString FigureRow::text() const {
+  return QString("%1: %2 %3").arg(label_, value_, unit_).trimmed();
+}
 
-QSize FigureRow::sizeHint() const { return QSize(280, headline_ ? 68 : 26); }
+QSize FigureRow::sizeHint() const {
+  return QSize(280, headline_ ? 68 : 26);
+}
 
 void FigureRow::paintEvent(QPaintEvent*) {
   QPainter p(this);
@@ -42,11 +50,14 @@ void FigureRow::paintEvent(QPaintEvent*) {
   const int pad = 4;
   p.setPen(theme_.quiet);
   p.setFont(typeface(headline_ ? size::kBody : size::kBody));
-  const QRect labelRoom = headline_ ? QRect(pad, 0, width() - 2 * pad, 20) : QRect(pad, 0, width() / 2 - pad, height());
-  p.drawText(labelRoom, Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(label_, Qt::ElideRight, labelRoom.width()));
+  const QRect labelRoom =
+      headline_ ? QRect(pad, 0, width() - 2 * pad, 20) : QRect(pad, 0, width() / 2 - pad, height());
+  p.drawText(labelRoom, Qt::AlignLeft | Qt::AlignVCenter,
+             p.fontMetrics().elidedText(label_, Qt::ElideRight, labelRoom.width()));
   p.setFont(typeface(headline_ ? size::kHeadline : size::kFigure, headline_));
   p.setPen(theme_.text);
-  const QRect room = headline_ ? QRect(pad, 18, width() - 2 * pad, 38) : QRect(width() / 2, 0, width() / 2 - pad, height());
+  const QRect room =
+      headline_ ? QRect(pad, 18, width() - 2 * pad, 38) : QRect(width() / 2, 0, width() / 2 - pad, height());
   const QFont unitFont = typeface(headline_ ? size::kFigure : size::kSmall);
   const int unitWidth = unit_.isEmpty() ? 0 : QFontMetrics(unitFont).horizontalAdvance(unit_) + 6;
   const QString value = p.fontMetrics().elidedText(value_, Qt::ElideRight, room.width() - unitWidth);
@@ -58,7 +69,8 @@ void FigureRow::paintEvent(QPaintEvent*) {
   p.drawText(x + advance + 6, base, unit_);
   if (headline_) {
     p.setFont(typeface(size::kSmall));
-    p.drawText(QRect(pad, 52, width() - 2 * pad, 16), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(note_, Qt::ElideRight, width() - 2 * pad));
+    p.drawText(QRect(pad, 52, width() - 2 * pad, 16), Qt::AlignLeft | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(note_, Qt::ElideRight, width() - 2 * pad));
   }
 }
 
@@ -68,8 +80,10 @@ void FigureRow::mousePressEvent(QMouseEvent* event) {
 
 void FigureRow::keyPressEvent(QKeyEvent* event) {
   if (event->matches(QKeySequence::Copy)) return copy();
-  if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter || event->key() == Qt::Key_Space) emit asked(key_);
-  else QWidget::keyPressEvent(event);
+  if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter || event->key() == Qt::Key_Space)
+    emit asked(key_);
+  else
+    QWidget::keyPressEvent(event);
 }
 
 void FigureRow::contextMenuEvent(QContextMenuEvent* event) {
@@ -79,6 +93,8 @@ void FigureRow::contextMenuEvent(QContextMenuEvent* event) {
   menu.exec(event->globalPos());
 }
 
-void FigureRow::copy() const { QApplication::clipboard()->setText(text()); }
+void FigureRow::copy() const {
+  QApplication::clipboard()->setText(text());
+}
 
 }  // namespace edge::app

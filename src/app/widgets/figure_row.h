@@ -1,5 +1,5 @@
-// One figure: label, value, unit and uncertainty in quiet weight. A click or Enter asks for its explanation; Ctrl+C or
-// the context menu copies it.
+// One figure: label, value, unit and uncertainty in quiet weight. A click or Enter asks for its explanation;
+// Ctrl+C or the context menu copies it.
 #pragma once
 #include <QWidget>
 

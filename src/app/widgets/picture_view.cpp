@@ -50,14 +50,16 @@ QRectF PictureView::pictureRect() const {
     return QRectF(room.center() - QPointF(s.width() * centre_.x(), s.height() * centre_.y()), s);
   }
   const QSizeF s = QSizeF(image_.size()).scaled(room.size(), Qt::KeepAspectRatio);
-  return QRectF(room.left() + (room.width() - s.width()) / 2, room.top() + (room.height() - s.height()) / 2, s.width(), s.height());
+  return QRectF(room.left() + (room.width() - s.width()) / 2, room.top() + (room.height() - s.height()) / 2,
+                s.width(), s.height());
 }
 
 QPolygonF PictureView::polygonOf(const PictureRegion& r) const {
   const QRectF area = pictureRect();
   QPolygonF polygon;
   for (const auto& c : r.corners)
-    polygon << QPointF(area.left() + c.x / referenceWidth_ * area.width(), area.top() + c.y / referenceHeight_ * area.height());
+    polygon << QPointF(area.left() + c.x / referenceWidth_ * area.width(),
+                       area.top() + c.y / referenceHeight_ * area.height());
   return polygon;
 }
 
@@ -92,7 +94,9 @@ void PictureView::paintEvent(QPaintEvent*) {
   }
   p.restore();
   p.setPen(theme_.quiet);
-  p.drawText(rect().adjusted(2, height() - 18, -2, 0), Qt::AlignLeft | Qt::AlignVCenter, caption_ + (actualSize_ ? "  ·  100 %" : ""));
+  const double left = std::max(2.0, area.left());
+  p.drawText(QRectF(left, std::min(area.bottom() + 2.0, height() - 18.0), width() - left - 2, 18),
+             Qt::AlignLeft | Qt::AlignVCenter, caption_ + (actualSize_ ? "  ·  100 %" : ""));
 }
 
 const PictureRegion* PictureView::regionAt(const QPointF& position) const {
@@ -110,7 +114,8 @@ void PictureView::mouseMoveEvent(QMouseEvent* event) {
   if (actualSize_ && (event->buttons() & Qt::LeftButton) && !image_.isNull()) {
     const QPointF moved = event->position() - dragFrom_;
     const QSizeF s = pictureRect().size();
-    centre_ = QPointF(std::clamp(centre_.x() - moved.x() / s.width(), 0.0, 1.0), std::clamp(centre_.y() - moved.y() / s.height(), 0.0, 1.0));
+    centre_ = QPointF(std::clamp(centre_.x() - moved.x() / s.width(), 0.0, 1.0),
+                      std::clamp(centre_.y() - moved.y() / s.height(), 0.0, 1.0));
     dragFrom_ = event->position();
     update();
     return;

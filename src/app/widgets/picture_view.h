@@ -1,4 +1,5 @@
-// A picture in a neutral surround, fitted or at 100 %, with outlined regions. Regions' outlines speak by pattern.
+// A picture in a neutral surround, fitted or at 100 %, with outlined regions. Regions' outlines speak by
+// pattern.
 #pragma once
 #include <QImage>
 #include <QWidget>
@@ -11,7 +12,7 @@
 namespace edge::app {
 
 struct PictureRegion {
-  Quad corners{};              // in pixels of the picture's reference raster
+  Quad corners{};  // in pixels of the picture's reference raster
   QString name, words;
   Qt::PenStyle pen = Qt::SolidLine;
   bool selected = false;

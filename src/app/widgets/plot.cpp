@@ -14,6 +14,8 @@ Plot::Plot(QWidget* parent) : QCustomPlot(parent), theme_(theme(ThemeKind::Dark)
   setMinimumSize(200, 140);
   setMouseTracking(true);
   axisRect()->setupFullAxesBox();
+  for (QCPAxis* axis : {xAxis2, yAxis2}) axis->setTicks(false), axis->setTickLabels(false);
+  axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignLeft | Qt::AlignTop);
   setTheme(theme_);
 }
 
@@ -31,6 +33,10 @@ void Plot::setTheme(const Theme& t) {
     axis->grid()->setPen(QPen(t.rule, 0.6, Qt::DotLine));
     axis->grid()->setZeroLinePen(QPen(t.rule, 1));
   }
+  legend->setBrush(t.window);
+  legend->setBorderPen(Qt::NoPen);
+  legend->setTextColor(t.quiet);
+  legend->setFont(typeface(11));
   replot(QCustomPlot::rpQueuedReplot);
 }
 
@@ -39,13 +45,15 @@ void Plot::setAxes(const QString& x, const QString& y) {
   yAxis->setLabel(y);
 }
 
-QCPGraph* Plot::addCurve(const QString& name, const QColor& colour, const std::vector<double>& x, const std::vector<double>& y, bool points) {
+QCPGraph* Plot::addCurve(const QString& name, const QColor& colour, const std::vector<double>& x,
+                         const std::vector<double>& y, bool points) {
   QCPGraph* g = addGraph();
   g->setName(name);
   g->setPen(QPen(colour, 1.5));
   g->setAntialiased(true);
   if (points) g->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, colour, colour, 4));
   g->setData(QVector<double>(x.begin(), x.end()), QVector<double>(y.begin(), y.end()), true);
+  legend->setVisible(graphCount() > 1);
   return g;
 }
 
@@ -53,7 +61,8 @@ void Plot::addLevel(double y, const QString& words, bool draggable) {
   auto* line = new QCPItemStraightLine(this);
   line->point1->setCoords(0, y);
   line->point2->setCoords(1, y);
-  line->setPen(QPen(draggable ? theme_.accent : theme_.quiet, draggable ? 2 : 1, draggable ? Qt::SolidLine : Qt::DashLine));
+  line->setPen(QPen(draggable ? theme_.accent : theme_.quiet, draggable ? 2 : 1,
+                    draggable ? Qt::SolidLine : Qt::DashLine));
   auto* text = new QCPItemText(this);
   text->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
   text->position->setTypeX(QCPItemPosition::ptAxisRectRatio);
@@ -77,8 +86,10 @@ std::optional<double> Plot::draggablePixel() const {
 
 void Plot::mousePressEvent(QMouseEvent* event) {
   const auto at = draggablePixel();
-  if (event->button() == Qt::LeftButton && at && std::abs(event->position().y() - *at) < kGrabPixels) dragging_ = true;
-  else if (event->button() == Qt::LeftButton) emit stepAsked(xAxis->pixelToCoord(event->position().x()));
+  if (event->button() == Qt::LeftButton && at && std::abs(event->position().y() - *at) < kGrabPixels)
+    dragging_ = true;
+  else if (event->button() == Qt::LeftButton)
+    emit stepAsked(xAxis->pixelToCoord(event->position().x()));
 }
 
 void Plot::mouseMoveEvent(QMouseEvent* event) {
@@ -96,10 +107,14 @@ void Plot::mouseReleaseEvent(QMouseEvent* event) {
 
 void Plot::keyPressEvent(QKeyEvent* event) {
   const double step = event->modifiers() & Qt::ShiftModifier ? 0.5 : 0.1;
-  if (event->matches(QKeySequence::Copy)) copyPicture();
-  else if (draggable_ && event->key() == Qt::Key_Up) emit levelDropped(*draggable_ + step);
-  else if (draggable_ && event->key() == Qt::Key_Down) emit levelDropped(*draggable_ - step);
-  else QCustomPlot::keyPressEvent(event);
+  if (event->matches(QKeySequence::Copy))
+    copyPicture();
+  else if (draggable_ && event->key() == Qt::Key_Up)
+    emit levelDropped(*draggable_ + step);
+  else if (draggable_ && event->key() == Qt::Key_Down)
+    emit levelDropped(*draggable_ - step);
+  else
+    QCustomPlot::keyPressEvent(event);
 }
 
 void Plot::contextMenuEvent(QContextMenuEvent* event) {
@@ -108,6 +123,8 @@ void Plot::contextMenuEvent(QContextMenuEvent* event) {
   menu.exec(event->globalPos());
 }
 
-void Plot::copyPicture() const { QApplication::clipboard()->setPixmap(const_cast<Plot*>(this)->toPixmap(0, 0, 2)); }
+void Plot::copyPicture() const {
+  QApplication::clipboard()->setPixmap(const_cast<Plot*>(this)->toPixmap(0, 0, 2));
+}
 
 }  // namespace edge::app

@@ -1,4 +1,5 @@
-// A plot in the clothes of the application: neutral, tabular figures, copyable. Horizontal lines can be dragged.
+// A plot in the clothes of the application: neutral, tabular figures, copyable. Horizontal lines can be
+// dragged.
 #pragma once
 #include <qcustomplot.h>
 
@@ -13,7 +14,8 @@ class Plot : public QCustomPlot {
 
   void setTheme(const Theme& theme);
   void setAxes(const QString& x, const QString& y);
-  QCPGraph* addCurve(const QString& name, const QColor& colour, const std::vector<double>& x, const std::vector<double>& y, bool points = true);
+  QCPGraph* addCurve(const QString& name, const QColor& colour, const std::vector<double>& x,
+                     const std::vector<double>& y, bool points = true);
   // A horizontal line with words at its right end.
   void addLevel(double y, const QString& words, bool draggable);
   void clearAll();

@@ -1,4 +1,5 @@
-// The one exception of the project. Caught once at the edge: a command prints it, a job hands it to the window.
+// The one exception of the project. Caught once at the edge: a command prints it, a job hands it to the
+// window.
 #pragma once
 #include <exception>
 #include <string>

@@ -18,8 +18,9 @@ namespace {
 [[noreturn]] void failWrite(const fs::path& file, int code) {
   const bool full = code == ENOSPC || code == EDQUOT;
   throw Error(full ? "no room left to write" : std::string("can't write: ") + std::strerror(code),
-              file.string(), "", full ? "free some space and repeat; the earlier file is untouched"
-                                      : "choose a folder you may write to; the earlier file is untouched");
+              file.string(), "",
+              full ? "free some space and repeat; the earlier file is untouched"
+                   : "choose a folder you may write to; the earlier file is untouched");
 }
 
 void syncToDisk(const fs::path& file) {
@@ -58,8 +59,8 @@ void writeFileAtomically(const fs::path& file, const std::function<void(const fs
   const fs::path folder = file.has_parent_path() ? file.parent_path() : fs::path(".");
   if (!fs::is_directory(folder))
     throw Error("the folder does not exist", folder.string(), "", "create it first or choose another");
-  const fs::path temporary = folder / ("." + file.stem().string() + "." + std::to_string(::getpid()) + ".part" +
-                                       file.extension().string());
+  const fs::path temporary = folder / ("." + file.stem().string() + "." + std::to_string(::getpid()) +
+                                       ".part" + file.extension().string());
   try {
     writer(temporary);
     syncToDisk(temporary);

@@ -11,7 +11,8 @@ namespace edge {
 // Whole text of a small file. Errors: missing, unreadable, larger than limitBytes.
 [[nodiscard]] std::string readText(const std::filesystem::path& file, std::uintmax_t limitBytes = 64u << 20);
 
-// Existence and permission of a file, with a clear error. Libraries give the same error number for all of these.
+// Existence and permission of a file, with a clear error. Libraries give the same error number for all of
+// these.
 void requireReadable(const std::filesystem::path& file);
 
 // Writes beside and renames. Errors: no room, no permission.

@@ -12,10 +12,14 @@
 
 namespace edge {
 namespace {
-std::string hex(XXH128_hash_t h) { return fmt::format("{:016x}{:016x}", h.high64, h.low64); }
+std::string hex(XXH128_hash_t h) {
+  return fmt::format("{:016x}{:016x}", h.high64, h.low64);
+}
 }  // namespace
 
-std::string hashBytes(std::string_view bytes) { return hex(XXH3_128bits(bytes.data(), bytes.size())); }
+std::string hashBytes(std::string_view bytes) {
+  return hex(XXH3_128bits(bytes.data(), bytes.size()));
+}
 
 std::string hashFile(const std::filesystem::path& file) {
   requireReadable(file);
@@ -33,7 +37,8 @@ std::string hashFiles(const std::vector<std::filesystem::path>& files) {
   std::vector<std::string> hashes(files.size());
   parallelFor(static_cast<int>(files.size()), [&](int i) { hashes[i] = hashFile(files[i]); });
   std::string manifest;
-  for (size_t i = 0; i < files.size(); ++i) manifest += hashes[i] + "  " + files[i].filename().string() + "\n";
+  for (size_t i = 0; i < files.size(); ++i)
+    manifest += hashes[i] + "  " + files[i].filename().string() + "\n";
   return hashBytes(manifest);
 }
 

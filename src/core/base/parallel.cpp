@@ -12,7 +12,9 @@ namespace {
 std::atomic<int> wanted = 0;  // a setting of the process, like the locale: written once by the command line
 }
 
-void setThreads(int count) { wanted = std::max(0, count); }
+void setThreads(int count) {
+  wanted = std::max(0, count);
+}
 
 int threads() {
   const int n = wanted;

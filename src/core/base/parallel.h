@@ -1,4 +1,5 @@
-// Work split over the machine's cores. Results never depend on the number of threads: each index owns its output.
+// Work split over the machine's cores. Results never depend on the number of threads: each index owns its
+// output.
 #pragma once
 #include <functional>
 

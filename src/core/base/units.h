@@ -29,11 +29,17 @@ using Lux = Unit<struct LuxTag>;          // illuminance
 using Metres = Unit<struct MetresTag>;    // lamp to subject
 using Density = Unit<struct DensityTag>;  // optical density, log10
 
-inline constexpr double kMiddleGrey = 0.18;        // scene-linear value of an 18 % card
+inline constexpr double kMiddleGrey = 0.18;         // scene-linear value of an 18 % card
 inline constexpr double kDensityPerStop = 0.30103;  // log10(2)
 
-[[nodiscard]] inline Stops stopsOf(Density d) { return Stops(d.value() / kDensityPerStop); }
-[[nodiscard]] inline Stops stopsOfRatio(double ratio) { return Stops(std::log2(ratio)); }
-[[nodiscard]] inline double ratioOf(Stops s) { return std::exp2(s.value()); }
+[[nodiscard]] inline Stops stopsOf(Density d) {
+  return Stops(d.value() / kDensityPerStop);
+}
+[[nodiscard]] inline Stops stopsOfRatio(double ratio) {
+  return Stops(std::log2(ratio));
+}
+[[nodiscard]] inline double ratioOf(Stops s) {
+  return std::exp2(s.value());
+}
 
 }  // namespace edge

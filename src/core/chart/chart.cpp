@@ -18,11 +18,13 @@ namespace {
 constexpr size_t kMaxPatches = 2000;
 constexpr double kMaxStops = 40;
 
-[[noreturn]] void refuse(const std::filesystem::path& file, const std::string& place, const std::string& what) {
+[[noreturn]] void refuse(const std::filesystem::path& file, const std::string& place,
+                         const std::string& what) {
   throw Error(what, file.string(), place, "correct the chart file; docs/formats.md describes it");
 }
 
-double finite(const json& j, const std::filesystem::path& file, const std::string& place, double low, double high) {
+double finite(const json& j, const std::filesystem::path& file, const std::string& place, double low,
+              double high) {
   if (!j.is_number()) refuse(file, place, "a number was expected");
   const double v = j.get<double>();
   if (!std::isfinite(v) || v < low || v > high)
@@ -39,24 +41,27 @@ Quad readCorners(const json& j, const std::filesystem::path& file, const std::st
     q[i].x = finite(j[i][0], file, place, -1e6, 1e6);
     q[i].y = finite(j[i][1], file, place, -1e6, 1e6);
     if (q[i].x < 0 || q[i].y < 0 || q[i].x > width || q[i].y > height)
-      refuse(file, place, fmt::format("corner {} ({:g}, {:g}) lies outside the picture of {:g} x {:g}", i + 1, q[i].x,
-                                      q[i].y, width, height));
+      refuse(file, place,
+             fmt::format("corner {} ({:g}, {:g}) lies outside the picture of {:g} x {:g}", i + 1, q[i].x,
+                         q[i].y, width, height));
   }
   if (!isConvex(q)) refuse(file, place, "the corners make no convex area; list them clockwise");
   return q;
 }
 
-Patch readPatch(const json& j, const std::filesystem::path& file, const std::string& fallbackName, double width,
-                double height, double chartSigma) {
+Patch readPatch(const json& j, const std::filesystem::path& file, const std::string& fallbackName,
+                double width, double height, double chartSigma) {
   if (!j.is_object()) refuse(file, fallbackName, "an object was expected");
   Patch p;
-  p.name = j.contains("name") && j["name"].is_string() ? j["name"].get<std::string>().substr(0, 200) : fallbackName;
+  p.name = j.contains("name") && j["name"].is_string() ? j["name"].get<std::string>().substr(0, 200)
+                                                       : fallbackName;
   const std::string place = "patch " + p.name;
   if (!j.contains("corners")) refuse(file, place, "\"corners\" is missing");
   p.corners = readCorners(j["corners"], file, place, width, height);
   if (j.contains("stops") && !j["stops"].is_null())
     p.stops = finite(j["stops"], file, place + ", stops", -kMaxStops, kMaxStops);
-  p.stopsSigma = j.contains("stops_sigma") ? finite(j["stops_sigma"], file, place + ", stops_sigma", 0, 2) : chartSigma;
+  p.stopsSigma =
+      j.contains("stops_sigma") ? finite(j["stops_sigma"], file, place + ", stops_sigma", 0, 2) : chartSigma;
   if (j.contains("role") && j["role"].is_string()) p.role = j["role"].get<std::string>().substr(0, 40);
   return p;
 }
@@ -64,7 +69,8 @@ Patch readPatch(const json& j, const std::filesystem::path& file, const std::str
 }  // namespace
 
 const Patch* Chart::find(const std::string& name) const {
-  const auto it = std::find_if(patches.begin(), patches.end(), [&](const Patch& p) { return p.name == name; });
+  const auto it =
+      std::find_if(patches.begin(), patches.end(), [&](const Patch& p) { return p.name == name; });
   return it == patches.end() ? nullptr : &*it;
 }
 
@@ -95,7 +101,8 @@ Chart chartFromJson(const json& j, const std::filesystem::path& file) {
   if (j["patches"].size() > kMaxPatches) refuse(file, "patches", "too many patches");
   std::set<std::string> names;
   for (size_t i = 0; i < j["patches"].size(); ++i) {
-    c.patches.push_back(readPatch(j["patches"][i], file, std::to_string(i + 1), c.referenceWidth, c.referenceHeight, sigma));
+    c.patches.push_back(
+        readPatch(j["patches"][i], file, std::to_string(i + 1), c.referenceWidth, c.referenceHeight, sigma));
     const Patch& p = c.patches.back();
     if (!names.insert(p.name).second) refuse(file, "patch " + p.name, "this name stands twice");
     if (c.kind != "colour" && !p.stops) refuse(file, "patch " + p.name, "\"stops\" is missing");
@@ -107,7 +114,8 @@ Chart chartFromJson(const json& j, const std::filesystem::path& file) {
   return c;
 }
 
-std::vector<Patch> readRegions(const json& list, const std::filesystem::path& file, double width, double height) {
+std::vector<Patch> readRegions(const json& list, const std::filesystem::path& file, double width,
+                               double height) {
   if (!list.is_array() || list.size() > kMaxPatches) refuse(file, "regions", "a list was expected");
   std::vector<Patch> regions;
   for (size_t i = 0; i < list.size(); ++i)

@@ -1,4 +1,5 @@
-// Chart descriptions: named patches with their place on the picture and their calibrated light (docs/formats.md).
+// Chart descriptions: named patches with their place on the picture and their calibrated light
+// (docs/formats.md).
 #pragma once
 #include <filesystem>
 #include <nlohmann/json_fwd.hpp>
@@ -12,10 +13,10 @@ namespace edge {
 
 struct Patch {
   std::string name;
-  Quad corners{};                // in the chart's reference raster
-  std::optional<double> stops;   // log2 luminance against a common reference
-  double stopsSigma = 0.02;      // 1 standard error of the calibration
-  std::string role;              // "grey", "skin", "black", "white" or empty
+  Quad corners{};               // in the chart's reference raster
+  std::optional<double> stops;  // log2 luminance against a common reference
+  double stopsSigma = 0.02;     // 1 standard error of the calibration
+  std::string role;             // "grey", "skin", "black", "white" or empty
 };
 
 struct Chart {
@@ -27,7 +28,8 @@ struct Chart {
   [[nodiscard]] const Patch* find(const std::string& name) const;
 };
 
-// Errors name file and patch: not JSON, missing keys, absurd values, corners not convex or outside the reference.
+// Errors name file and patch: not JSON, missing keys, absurd values, corners not convex or outside the
+// reference.
 [[nodiscard]] Chart readChart(const std::filesystem::path& file);
 // The same from a parsed object; `file` is named in errors.
 [[nodiscard]] Chart chartFromJson(const nlohmann::json& j, const std::filesystem::path& file);

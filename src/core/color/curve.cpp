@@ -39,9 +39,7 @@ class Bt709 final : public Curve {
   double toLinear(double c) const override {
     return c < 4.5 * kBreak ? c / 4.5 : std::pow((c + 0.099) / 1.099, 1 / 0.45);
   }
-  double toCode(double x) const override {
-    return x < kBreak ? 4.5 * x : 1.099 * std::pow(x, 0.45) - 0.099;
-  }
+  double toCode(double x) const override { return x < kBreak ? 4.5 * x : 1.099 * std::pow(x, 0.45) - 0.099; }
 
  private:
   static constexpr double kBreak = 0.018;
@@ -75,8 +73,8 @@ class Hlg final : public Curve {
   }
 };
 
-// ITU-R BT.2100-2, table 4 (PQ), 1 = 10000 cd/m2; mirrored below zero, end slope above code 1 where the formula
-// runs into its pole.
+// ITU-R BT.2100-2, table 4 (PQ), 1 = 10000 cd/m2; mirrored below zero, end slope above code 1 where the
+// formula runs into its pole.
 class Pq final : public Curve {
  public:
   double toLinear(double c) const override {
@@ -98,7 +96,8 @@ class Pq final : public Curve {
     return std::pow(std::max(p - c1, 0.0) / (c2 - c3 * p), 1 / m1);
   }
   static double inverse(double y) {
-    if (y <= 0) return 0;  // the standard's c1^m2 = 7e-7 is the code of no light; 0 keeps the mirror continuous
+    if (y <= 0)
+      return 0;  // the standard's c1^m2 = 7e-7 is the code of no light; 0 keeps the mirror continuous
     const double p = std::pow(y, m1);
     return std::pow((c1 + c2 * p) / (1 + c3 * p), m2);
   }
@@ -120,7 +119,8 @@ class LogCameraCurve final : public Curve {
   }
   double toLinear(double c) const override {
     if (c <= codeAtBreak_) return p_.linSideBreak + (c - codeAtBreak_) / slope_;
-    return (std::exp((c - p_.logSideOffset) / p_.logSideSlope * logBase_) - p_.linSideOffset) / p_.linSideSlope;
+    return (std::exp((c - p_.logSideOffset) / p_.logSideSlope * logBase_) - p_.linSideOffset) /
+           p_.linSideSlope;
   }
   double toCode(double x) const override {
     return x <= p_.linSideBreak ? codeAtBreak_ + (x - p_.linSideBreak) * slope_ : logPart(x);

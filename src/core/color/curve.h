@@ -30,15 +30,16 @@ struct LogCamera {
 
 // The encoding seen from grey.
 struct EncodingReach {
-  double greyCode;         // of 0.18
-  double whiteCode;        // of 0.90
-  double stopsAboveGrey;   // log2(f^-1(1) / 0.18)
-  double stopsBelowGrey;   // log2(0.18 / f^-1(0)); where code 0 is no light or less: to one ten-bit step above no light
+  double greyCode;        // of 0.18
+  double whiteCode;       // of 0.90
+  double stopsAboveGrey;  // log2(f^-1(1) / 0.18)
+  double stopsBelowGrey;  // log2(0.18 / f^-1(0)); where code 0 is no light or less: to one ten-bit step above
+                          // no light
   bool belowByTenBitStep;  // the second reading of stopsBelowGrey was used
 };
 
-// `linear`, `acescct`, `acescc`, `bt709`, `srgb`, `hlg`, `pq`, or a .clf, .cube (1D), .spi1d, .csv or .json file.
-// hlg: E of ITU-R BT.2100 (1 = peak of the scene signal); pq: 1 = 10000 cd/m2.
+// `linear`, `acescct`, `acescc`, `bt709`, `srgb`, `hlg`, `pq`, or a .clf, .cube (1D), .spi1d, .csv or .json
+// file. hlg: E of ITU-R BT.2100 (1 = peak of the scene signal); pq: 1 = 10000 cd/m2.
 [[nodiscard]] NamedCurve makeCurve(const std::string& nameOrFile);
 [[nodiscard]] bool isCurveName(const std::string& name);
 [[nodiscard]] std::shared_ptr<const Curve> logCameraCurve(const LogCamera& parameters);

@@ -24,7 +24,9 @@ constexpr int kClfSamplesPerUnit = 65536;
   throw Error(what, file.string(), place, "give a curve file as described in docs/formats.md");
 }
 
-std::string lineNumber(int n) { return fmt::format("line {}", n); }
+std::string lineNumber(int n) {
+  return fmt::format("line {}", n);
+}
 
 std::vector<double> numbersOf(const fs::path& file, const std::string& line, int number, char separator) {
   std::vector<double> values;
@@ -59,7 +61,8 @@ std::shared_ptr<const Curve> readCsv(const fs::path& file) {
   std::istringstream in(readText(file));
   std::string line;
   std::getline(in, line);
-  if (lower(trim(line)) != "linear,code") refuse(file, "the header \"linear,code\" is missing", lineNumber(1));
+  if (lower(trim(line)) != "linear,code")
+    refuse(file, "the header \"linear,code\" is missing", lineNumber(1));
   std::vector<double> codes, linears;
   for (int n = 2; std::getline(in, line); ++n) {
     if (trim(line).empty()) continue;
@@ -73,7 +76,8 @@ std::shared_ptr<const Curve> readCsv(const fs::path& file) {
 }
 
 // Evenly spaced samples of linear from code `from` to `to`.
-std::shared_ptr<const Curve> evenTable(const fs::path& file, double from, double to, std::vector<double> linears) {
+std::shared_ptr<const Curve> evenTable(const fs::path& file, double from, double to,
+                                       std::vector<double> linears) {
   std::vector<double> codes(linears.size());
   for (size_t i = 0; i < codes.size(); ++i)
     codes[i] = from + (to - from) * static_cast<double>(i) / static_cast<double>(codes.size() - 1);
@@ -117,13 +121,17 @@ std::shared_ptr<const Curve> readSpi1d(const fs::path& file) {
   for (int n = 1; std::getline(in, line); ++n) {
     const auto words = splitWords(line);
     if (words.empty() || words[0][0] == '#') continue;
-    if (words[0] == "{") inside = true;
-    else if (words[0] == "}") break;
-    else if (inside) linears.push_back(neutralValue(file, numbersOf(file, line, n, ' '), n));
+    if (words[0] == "{")
+      inside = true;
+    else if (words[0] == "}")
+      break;
+    else if (inside)
+      linears.push_back(neutralValue(file, numbersOf(file, line, n, ' '), n));
     else if (words[0] == "From" && words.size() == 3) {
       from = parseNumber(words[1]).value_or(0);
       to = parseNumber(words[2]).value_or(1);
-    } else if (words[0] == "Length" && words.size() == 2) length = parseNumber(words[1]).value_or(0);
+    } else if (words[0] == "Length" && words.size() == 2)
+      length = parseNumber(words[1]).value_or(0);
   }
   if (length < 2 || length > kMaxRows || linears.size() != static_cast<size_t>(length))
     refuse(file, fmt::format("Length {:g} and {} rows don't agree", length, linears.size()), "");
@@ -156,8 +164,8 @@ std::shared_ptr<const Curve> readJson(const fs::path& file) {
   }
 }
 
-// The transform is sampled on the neutral axis; where the library holds the value (it clamps outside a LUT's domain)
-// the flat ends are cut off, so that the end slope goes on instead.
+// The transform is sampled on the neutral axis; where the library holds the value (it clamps outside a LUT's
+// domain) the flat ends are cut off, so that the end slope goes on instead.
 std::shared_ptr<const Curve> readClf(const fs::path& file) {
   const auto apply = openNeutralTransform(file);
   const int first = -kClfSamplesPerUnit / 4, last = kClfSamplesPerUnit * 5 / 4;

@@ -1,4 +1,5 @@
-// Curves kept in files: .csv (header "linear,code"), 1D .cube and .spi1d and .clf (code to linear), .json parameters.
+// Curves kept in files: .csv (header "linear,code"), 1D .cube and .spi1d and .clf (code to linear), .json
+// parameters.
 #pragma once
 #include <filesystem>
 #include <memory>

@@ -25,8 +25,10 @@ double bt709(double x) {
 }  // namespace
 
 DisplayTransform::DisplayTransform(const std::string& nameOrFile) : name_(nameOrFile) {
-  if (nameOrFile == "filmic") kind_ = Kind::Filmic;
-  else if (nameOrFile == "bt709") kind_ = Kind::Bt709;
+  if (nameOrFile == "filmic")
+    kind_ = Kind::Filmic;
+  else if (nameOrFile == "bt709")
+    kind_ = Kind::Bt709;
   else {
     kind_ = Kind::File;
     if (nameOrFile.find('.') == std::string::npos)
@@ -41,7 +43,8 @@ Vec3 DisplayTransform::code(const Vec3& x) const {
   if (kind_ == Kind::Bt709) return {bt709(x[0]), bt709(x[1]), bt709(x[2])};
   float rgb[3] = {static_cast<float>(x[0]), static_cast<float>(x[1]), static_cast<float>(x[2])};
   lut_(rgb, 1);
-  return {std::clamp<double>(rgb[0], 0, 1), std::clamp<double>(rgb[1], 0, 1), std::clamp<double>(rgb[2], 0, 1)};
+  return {std::clamp<double>(rgb[0], 0, 1), std::clamp<double>(rgb[1], 0, 1),
+          std::clamp<double>(rgb[2], 0, 1)};
 }
 
 Vec3 DisplayTransform::light(const Vec3& x) const {

@@ -1,4 +1,5 @@
-// The one fixed display transform under which takes are scored and shown: scene-linear to display code and light.
+// The one fixed display transform under which takes are scored and shown: scene-linear to display code and
+// light.
 //   filmic: per channel y = x^1.2, code = (y / (y + 0.75^1.2))^(1/2.4)   (grey 46 %, one stop over grey 60 %)
 //   bt709:  OETF of ITU-R BT.709 clipped to 0..1;   both: light = code^2.4 (ITU-R BT.1886)
 //   or a LUT file (scene-linear in, display code out).

@@ -37,9 +37,12 @@ const char* nameOf(Primaries p) {
 
 Vec3 lumaWeights(Primaries p) {
   switch (p) {
-    case Primaries::Bt2020: return {0.2627, 0.6780, 0.0593};
-    case Primaries::Bt601: return {0.299, 0.587, 0.114};
-    default: return {0.2126, 0.7152, 0.0722};
+    case Primaries::Bt2020:
+      return {0.2627, 0.6780, 0.0593};
+    case Primaries::Bt601:
+      return {0.299, 0.587, 0.114};
+    default:
+      return {0.2126, 0.7152, 0.0722};
   }
 }
 
@@ -63,7 +66,9 @@ Mat3 multiply(const Mat3& a, const Mat3& b) {
 }
 
 std::optional<Mat3> inverse(const Mat3& m) {
-  const auto minor = [&](int r0, int c0, int r1, int c1) { return m[r0][c0] * m[r1][c1] - m[r0][c1] * m[r1][c0]; };
+  const auto minor = [&](int r0, int c0, int r1, int c1) {
+    return m[r0][c0] * m[r1][c1] - m[r0][c1] * m[r1][c0];
+  };
   const double det = m[0][0] * minor(1, 1, 2, 2) - m[0][1] * minor(1, 0, 2, 2) + m[0][2] * minor(1, 0, 2, 1);
   if (!std::isfinite(det) || std::abs(det) < 1e-12) return std::nullopt;
   Mat3 r{};

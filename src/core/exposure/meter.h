@@ -6,13 +6,17 @@
 
 namespace edge {
 
-inline constexpr double kIncidentFlat = 250;     // ISO 2720, flat receptor
-inline constexpr double kIncidentDome = 330;     // ISO 2720 gives 320 to 340 for a hemispherical receptor
-inline constexpr double kReflected = 12.5;       // ISO 2720; 14 is the other value in use
+inline constexpr double kIncidentFlat = 250;  // ISO 2720, flat receptor
+inline constexpr double kIncidentDome = 330;  // ISO 2720 gives 320 to 340 for a hemispherical receptor
+inline constexpr double kReflected = 12.5;    // ISO 2720; 14 is the other value in use
 inline constexpr double kLuxPerFootCandle = 10.764;
 
-[[nodiscard]] inline Lux luxOfFootCandles(double fc) { return Lux(fc * kLuxPerFootCandle); }
-[[nodiscard]] inline double footCandlesOf(Lux e) { return e.value() / kLuxPerFootCandle; }
+[[nodiscard]] inline Lux luxOfFootCandles(double fc) {
+  return Lux(fc * kLuxPerFootCandle);
+}
+[[nodiscard]] inline double footCandlesOf(Lux e) {
+  return e.value() / kLuxPerFootCandle;
+}
 
 // Illuminance that gives the correct exposure at these settings.
 [[nodiscard]] inline Lux incidentLight(TStop n, Seconds t, Iso s, double c = kIncidentFlat) {

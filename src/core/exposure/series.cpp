@@ -36,21 +36,24 @@ const std::vector<SeriesValue>& tHalves() {
 
 const std::vector<SeriesValue>& isoThirds() {
   static const auto s =
-      build(100, 3, -9, {12,    16,    20,    25,    32,    40,    50,    64,    80,     100,    125,    160,    200,
-                         250,   320,   400,   500,   640,   800,   1000,  1250,  1600,   2000,   2500,   3200,   4000,
-                         5000,  6400,  8000,  10000, 12800, 16000, 20000, 25600, 32000,  40000,  51200,  64000,  80000,
-                         102400, 128000, 160000, 204800, 256000, 320000, 409600, 512000, 640000, 819200});
+      build(100, 3, -9, {12,     16,     20,     25,     32,     40,     50,     64,     80,    100,
+                         125,    160,    200,    250,    320,    400,    500,    640,    800,   1000,
+                         1250,   1600,   2000,   2500,   3200,   4000,   5000,   6400,   8000,  10000,
+                         12800,  16000,  20000,  25600,  32000,  40000,  51200,  64000,  80000, 102400,
+                         128000, 160000, 204800, 256000, 320000, 409600, 512000, 640000, 819200});
   return s;
 }
 
 const std::vector<SeriesValue>& shutterThirds() {
-  static const auto s = build(1, 3, 0, {1,   1.3, 1.6, 2,   2.5, 3,   4,   5,   6,    8,    10,   13,   15,   20,
-                                        25,  30,  40,  50,  60,  80,  100, 125, 160,  200,  250,  320,  400,  500,
-                                        640, 800, 1000, 1250, 1600, 2000, 2500, 3200, 4000, 5000, 6400, 8000});
+  static const auto s =
+      build(1, 3, 0, {1,   1.3, 1.6,  2,    2.5,  3,    4,    5,    6,    8,    10,   13,  15,  20,
+                      25,  30,  40,   50,   60,   80,   100,  125,  160,  200,  250,  320, 400, 500,
+                      640, 800, 1000, 1250, 1600, 2000, 2500, 3200, 4000, 5000, 6400, 8000});
   return s;
 }
 
-// Half-stop names of ISO and shutter are not engraved anywhere in common use: the exact value rounded to 3 digits.
+// Half-stop names of ISO and shutter are not engraved anywhere in common use: the exact value rounded to 3
+// digits.
 std::vector<SeriesValue> halves(double base, int count) {
   std::vector<SeriesValue> out;
   for (int n = 0; n < count; ++n) {
@@ -111,7 +114,9 @@ Reading<TStop> readTStop(double marked) {
   return r;
 }
 
-Reading<Iso> readIso(double marked) { return read<Iso>(marked, find(marked, {&isoThirds()}), "ISO "); }
+Reading<Iso> readIso(double marked) {
+  return read<Iso>(marked, find(marked, {&isoThirds()}), "ISO ");
+}
 
 Reading<Seconds> readShutter(double marked) {
   const auto r = read<Seconds>(marked, find(marked, {&shutterThirds()}), "1/");

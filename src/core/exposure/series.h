@@ -1,6 +1,7 @@
 // Nominal series: the engraved names of exact values.
 //   ISO 100 * 2^(n/3) and shutter 2^(n/3) s in third stops, T-stop 2^(n/6) thirds and 2^(n/4) halves.
-// Names follow the usual engravings (common practice); a value that is no name of the series is taken as marked.
+// Names follow the usual engravings (common practice); a value that is no name of the series is taken as
+// marked.
 #pragma once
 #include <string>
 #include <vector>

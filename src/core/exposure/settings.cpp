@@ -162,7 +162,9 @@ Stops part(const std::optional<Q>& a, const std::optional<Q>& b, double power, c
 
 }  // namespace
 
-ExposureSettings parseSettings(std::string_view text) { return Parser(text).run(); }
+ExposureSettings parseSettings(std::string_view text) {
+  return Parser(text).run();
+}
 
 ExposureDifference difference(const ExposureSettings& a, const ExposureSettings& b) {
   ExposureDifference d;

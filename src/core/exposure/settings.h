@@ -32,7 +32,8 @@ struct ExposureDifference {
 // Throws UsageError naming the word that can't be read.
 [[nodiscard]] ExposureSettings parseSettings(std::string_view text);
 
-// Second against first. Throws UsageError when one names a control that the other leaves open (ND: absent = none).
+// Second against first. Throws UsageError when one names a control that the other leaves open (ND: absent =
+// none).
 [[nodiscard]] ExposureDifference difference(const ExposureSettings& first, const ExposureSettings& second);
 
 }  // namespace edge

@@ -7,8 +7,8 @@
 namespace edge {
 namespace {
 
-// The correlation is read from this much of a rectangle and this many frame pairs: pooled over the patches of a chart
-// its standard error is then near 0.002.
+// The correlation is read from this much of a rectangle and this many frame pairs: pooled over the patches of
+// a chart its standard error is then near 0.002.
 constexpr int kLagSide = 96;
 constexpr int kLagPairs = 4;
 
@@ -16,7 +16,8 @@ constexpr int kLagPairs = 4;
 void removePolynomial(std::vector<double>& image, int width, int height) {
   using Row6 = Eigen::Matrix<double, 6, 1>;
   const auto basis = [&](int i) {
-    const double x = 2.0 * (i % width) / std::max(1, width - 1) - 1, y = 2.0 * (i / width) / std::max(1, height - 1) - 1;
+    const double x = 2.0 * (i % width) / std::max(1, width - 1) - 1,
+                 y = 2.0 * (i / width) / std::max(1, height - 1) - 1;
     return Row6(1, x, y, x * x, x * y, y * y);
   };
   Eigen::Matrix<double, 6, 6> normal = Eigen::Matrix<double, 6, 6>::Zero();
@@ -82,7 +83,8 @@ void RegionAccumulator::add(const float* values) {
   total_ += squares;
   cube_ += cubes;
   addRowsAndColumns(work_);
-  if (frames_ == 0) first_ = work_;
+  if (frames_ == 0)
+    first_ = work_;
   else {
     for (int row = 0; row < height_; ++row)
       neighbourProducts_ += dot(work_.data() + static_cast<size_t>(row) * width_,
@@ -128,7 +130,8 @@ void RegionAccumulator::addLags(const std::vector<float>& y) {
       double s = 0;
       const int from = std::max(0, -dy), to = std::min(h, h - dy);
       for (int r = from; r < to; ++r)
-        s += dot(d.data() + static_cast<size_t>(r) * w, d.data() + static_cast<size_t>(r + dy) * w + dx, w - dx);
+        s += dot(d.data() + static_cast<size_t>(r) * w, d.data() + static_cast<size_t>(r + dy) * w + dx,
+                 w - dx);
       lags_.product[dx][dy + 3] += s;
       lags_.count[dx][dy + 3] += static_cast<double>(to - from) * (w - dx);
     }

@@ -16,8 +16,12 @@ namespace {
 constexpr int kFinePerUnit = 16384;
 constexpr float kFineFrom = -0.5F, kFineTo = 1.5F;
 
-double legalZero(int depth) { return 16 * std::exp2(depth - 8); }
-double legalSpan(int depth) { return 219 * std::exp2(depth - 8); }
+double legalZero(int depth) {
+  return 16 * std::exp2(depth - 8);
+}
+double legalSpan(int depth) {
+  return 219 * std::exp2(depth - 8);
+}
 
 template <class T>
 const T* sampleAt(const ChannelView& v, int x, int y) {
@@ -42,7 +46,10 @@ Decoder::Decoder(const PixelFormat& format, const DecodeOptions& options) : form
   int greens = 0;
   for (int s = 0; s < 4; ++s) {
     const char c = format_.cfa[s];
-    const Channel channel = c == 'R' ? Channel::R : c == 'B' ? Channel::B : greens++ ? Channel::G2 : Channel::G;
+    const Channel channel = c == 'R'   ? Channel::R
+                            : c == 'B' ? Channel::B
+                            : greens++ ? Channel::G2
+                                       : Channel::G;
     siteChannel_[s] = static_cast<int>(channel);
   }
 }
@@ -69,7 +76,8 @@ void Decoder::buildSampleTables() {
       h.setBits(static_cast<std::uint16_t>(i));
       code = h;
     } else {
-      const double v = format_.scaledTo16 ? std::round(static_cast<double>(i) * top / 65535) : static_cast<double>(i);
+      const double v =
+          format_.scaledTo16 ? std::round(static_cast<double>(i) * top / 65535) : static_cast<double>(i);
       code = mosaic() ? v / levels_ : legal ? (v - legalZero(depth)) / legalSpan(depth) : v / top;
     }
     sampleCode_[i] = static_cast<float>(code);
@@ -121,7 +129,8 @@ void Decoder::readYuvRow(const Frame& f, int y, int x0, int x1, float* linear, f
   const Vec3 w = lumaWeights(matrix_);
   const int depth = format_.bitDepth;
   const float s = static_cast<float>(std::exp2(depth - 8));
-  const float chromaScale = range_ == Range::Legal ? 1 / (224 * s) : 1 / static_cast<float>(std::exp2(depth) - 1);
+  const float chromaScale =
+      range_ == Range::Legal ? 1 / (224 * s) : 1 / static_cast<float>(std::exp2(depth) - 1);
   const auto crToR = static_cast<float>(2 * (1 - w[0])), cbToB = static_cast<float>(2 * (1 - w[2]));
   const auto crToG = static_cast<float>(-2 * (1 - w[0]) * w[0] / w[1]);
   const auto cbToG = static_cast<float>(-2 * (1 - w[2]) * w[2] / w[1]);
@@ -150,7 +159,8 @@ void Decoder::readYuvRow(const Frame& f, int y, int x0, int x1, float* linear, f
   }
 }
 
-// Cells of one row: the four sites black-subtracted and scaled (site), and the developed colour (rgb), either null.
+// Cells of one row: the four sites black-subtracted and scaled (site), and the developed colour (rgb), either
+// null.
 void Decoder::readCfaRow(const Frame& f, int cellY, int x0, int x1, float* const site[4], float* rgb) const {
   const bool straight = curve_.name == "linear";
   const auto scale = static_cast<float>(std::exp2(format_.baselineExposureStops));
@@ -158,8 +168,9 @@ void Decoder::readCfaRow(const Frame& f, int cellY, int x0, int x1, float* const
   for (int x = x0; x < x1; ++x) {
     float sum[3] = {0, 0, 0};
     for (int s = 0; s < 4; ++s) {
-      const double code = (index(v, 2 * x + (s & 1), 2 * cellY + (s >> 1), format_.sample) - format_.black[s]) /
-                          (format_.white - format_.black[s]);
+      const double code =
+          (index(v, 2 * x + (s & 1), 2 * cellY + (s >> 1), format_.sample) - format_.black[s]) /
+          (format_.white - format_.black[s]);
       const auto value = static_cast<float>(straight ? code : curve_.curve->toLinear(code));
       if (site) site[s][x - x0] = value;
       const char c = format_.cfa[s];
@@ -179,11 +190,14 @@ void Decoder::readCfaRow(const Frame& f, int cellY, int x0, int x1, float* const
   }
 }
 
-void Decoder::readRow(const Frame& frame, int y, int x0, int x1, float* linear, float* code, bool pair) const {
+void Decoder::readRow(const Frame& frame, int y, int x0, int x1, float* linear, float* code,
+                      bool pair) const {
   switch (format_.layout) {
     case Layout::Rgb:
-    case Layout::Grey: return readRgbRow(frame, y, x0, x1, linear, code);
-    case Layout::Yuv: return readYuvRow(frame, y, x0, x1, linear, code, nullptr, pair);
+    case Layout::Grey:
+      return readRgbRow(frame, y, x0, x1, linear, code);
+    case Layout::Yuv:
+      return readYuvRow(frame, y, x0, x1, linear, code, nullptr, pair);
     case Layout::Cfa: {
       std::vector<float> sites(4 * static_cast<size_t>(x1 - x0));
       const int n = x1 - x0;
@@ -225,7 +239,8 @@ void Decoder::readBlock(const Frame& frame, const Rect& area, Block& out, bool w
       for (int s = 0; s < 4; ++s) site[s] = at(out.linear, static_cast<Channel>(siteChannel_[s]), r);
       readCfaRow(frame, y, x0, x1, site, rgb.data());
     } else if (format_.layout == Layout::Yuv) {
-      readYuvRow(frame, y, x0, x1, rgb.data(), code.data(), wantCodes ? at(out.code, Channel::Y, r) : nullptr, false);
+      readYuvRow(frame, y, x0, x1, rgb.data(), code.data(), wantCodes ? at(out.code, Channel::Y, r) : nullptr,
+                 false);
     } else {
       readRgbRow(frame, y, x0, x1, rgb.data(), wantCodes ? code.data() : nullptr);
     }
@@ -250,10 +265,11 @@ void Decoder::checkFinite(const Frame& frame, const Rect& area, const Block& blo
   for (const auto& plane : block.linear)
     for (size_t i = 0; i < plane.size(); ++i)
       if (!std::isfinite(plane[i]))
-        throw Error("a pixel is not a finite number", "",
-                    fmt::format("frame {}, x {}, y {}", frame.number, area.x + static_cast<int>(i) % block.width,
-                                area.y + static_cast<int>(i) / block.width),
-                    "write the frames again without NaN or infinity");
+        throw Error(
+            "a pixel is not a finite number", "",
+            fmt::format("frame {}, x {}, y {}", frame.number, area.x + static_cast<int>(i) % block.width,
+                        area.y + static_cast<int>(i) / block.width),
+            "write the frames again without NaN or infinity");
 }
 
 }  // namespace edge

@@ -1,5 +1,6 @@
 // From native code values to code (0..1 of its range) and to scene-linear, by tables built once per clip.
-// Y'CbCr is converted exactly here (legal Y' = (Y-16s)/(219s), C = (C-128s)/(224s), s = 2^(depth-8)), never by a scaler.
+// Y'CbCr is converted exactly here (legal Y' = (Y-16s)/(219s), C = (C-128s)/(224s), s = 2^(depth-8)), never
+// by a scaler.
 #pragma once
 #include <memory>
 #include <string>
@@ -11,8 +12,8 @@
 
 namespace edge {
 
-// How a clip is to be understood. Everything explicit: nothing is guessed from a file's colour tags but the range
-// and the matrix, and those only where the user says auto.
+// How a clip is to be understood. Everything explicit: nothing is guessed from a file's colour tags but the
+// range and the matrix, and those only where the user says auto.
 struct DecodeOptions {
   std::string curve;                   // name or file
   std::optional<Range> range;          // nullopt: auto (as tagged; untagged Y'CbCr legal, all else full)
@@ -20,8 +21,8 @@ struct DecodeOptions {
   std::optional<Primaries> primaries;  // nullopt: those of the matrix
 };
 
-// The channels a region is measured in. Mosaic clips: R, G1, G2, B at each site of the 2x2 cells, half the raster;
-// Y of the picture developed by cell (white-balanced, matrixed, greens averaged, not interpolated).
+// The channels a region is measured in. Mosaic clips: R, G1, G2, B at each site of the 2x2 cells, half the
+// raster; Y of the picture developed by cell (white-balanced, matrixed, greens averaged, not interpolated).
 enum class Channel { R, G, G2, B, Y };
 
 // A rectangle of one frame, planar. `code` is filled for channels whose values are recorded codes.
@@ -42,17 +43,20 @@ class Decoder {
   [[nodiscard]] Primaries matrix() const { return matrix_; }
   [[nodiscard]] Primaries primaries() const { return primaries_; }
   [[nodiscard]] bool mosaic() const { return format_.layout == Layout::Cfa; }
-  // Code steps from 0 to 1 of the code value; 0 where the codes are floating point (no quantisation to speak of).
+  // Code steps from 0 to 1 of the code value; 0 where the codes are floating point (no quantisation to speak
+  // of).
   [[nodiscard]] double levels() const { return levels_; }
   [[nodiscard]] std::vector<Channel> channels() const;
 
-  // Fills the block with the pixels of `area` (even-aligned; in full-raster pixels also for mosaics, whose block is
-  // half as large). Throws Error when a sample is not a finite number.
+  // Fills the block with the pixels of `area` (even-aligned; in full-raster pixels also for mosaics, whose
+  // block is half as large). Throws Error when a sample is not a finite number.
   void readBlock(const Frame& frame, const Rect& area, Block& out, bool wantCodes) const;
 
-  // One row of developed R, G, B for showing and scoring: scene-linear and code, interleaved. For a mosaic x and y
-  // count 2x2 cells. 4:2:2: chroma is interpolated; `pairLuma` averages luma over the chroma pair first.
-  void readRow(const Frame& frame, int y, int x0, int x1, float* linearRgb, float* codeRgb, bool pairLuma) const;
+  // One row of developed R, G, B for showing and scoring: scene-linear and code, interleaved. For a mosaic x
+  // and y count 2x2 cells. 4:2:2: chroma is interpolated; `pairLuma` averages luma over the chroma pair
+  // first.
+  void readRow(const Frame& frame, int y, int x0, int x1, float* linearRgb, float* codeRgb,
+               bool pairLuma) const;
 
   // Raster of developed pictures: the clip's, halved for a mosaic.
   [[nodiscard]] int developedWidth() const { return mosaic() ? format_.width / 2 : format_.width; }
@@ -62,7 +66,8 @@ class Decoder {
   void buildSampleTables();
   void buildFineTable();
   void readRgbRow(const Frame& f, int y, int x0, int x1, float* linear, float* code) const;
-  void readYuvRow(const Frame& f, int y, int x0, int x1, float* linear, float* code, float* luma, bool pair) const;
+  void readYuvRow(const Frame& f, int y, int x0, int x1, float* linear, float* code, float* luma,
+                  bool pair) const;
   void readCfaRow(const Frame& f, int cellY, int x0, int x1, float* const site[4], float* rgb) const;
   [[nodiscard]] float fineLinear(float code) const;
   void checkFinite(const Frame& frame, const Rect& area, const Block& block) const;

@@ -22,9 +22,9 @@ struct Span {  // pixels x0 <= x < x1 of row y
 [[nodiscard]] Quad scaled(const Quad& q, double sx, double sy);
 [[nodiscard]] bool isConvex(const Quad& q);
 
-// Largest upright rectangle about the centre of a convex quad, shrunk by `margin` (share of its side, at least
-// `marginPixels`) so that no edge is inside, at most maxSide on a side, aligned to even pixels (chroma pairs, mosaic
-// cells). Empty (0 pixels) when the quad is too small.
+// Largest upright rectangle about the centre of a convex quad, shrunk by `margin` (share of its side, at
+// least `marginPixels`) so that no edge is inside, at most maxSide on a side, aligned to even pixels (chroma
+// pairs, mosaic cells). Empty (0 pixels) when the quad is too small.
 [[nodiscard]] Rect innerRect(const Quad& q, double margin, int marginPixels, int maxSide);
 
 // Pixels whose centre lies in the convex quad.

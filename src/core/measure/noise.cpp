@@ -7,7 +7,9 @@ namespace edge {
 namespace {
 
 // Sum of squares about the pixel means: what moves.
-double residualSquares(const NoiseSums& s) { return s.total - s.pixelMeans; }
+double residualSquares(const NoiseSums& s) {
+  return s.total - s.pixelMeans;
+}
 
 double gaussianShare(double low, double high) {  // probability between two standard scores
   return 0.5 * (std::erfc(-high / std::sqrt(2.0)) - std::erfc(-low / std::sqrt(2.0)));
@@ -96,7 +98,9 @@ double temporalLag(double lagProducts, double squares, int frames) {
   return std::clamp((lagProducts / squares + 1 / n) / (1 - 3 / n), -0.95, 0.95);
 }
 
-double temporalFactor(double rho) { return (1 + rho) / (1 - rho); }
+double temporalFactor(double rho) {
+  return (1 + rho) / (1 - rho);
+}
 
 std::optional<double> binnedGaussianSd(const std::vector<double>& counts) {
   double n = 0, mean = 0, square = 0;

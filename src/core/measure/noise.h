@@ -23,8 +23,8 @@ inline constexpr int kFramesForFixed = 8, kFramesForFixedRows = 16;
 
 // Spatial filtering, from the autocovariance of the temporal residual.
 struct Filtering {
-  double verticalLag = 0;   // autocorrelation one line down; > 0.10 filtered, > 0.30 strongly
-  double inflation = 1;     // white-equivalent variance / variance
+  double verticalLag = 0;  // autocorrelation one line down; > 0.10 filtered, > 0.30 strongly
+  double inflation = 1;    // white-equivalent variance / variance
 };
 [[nodiscard]] std::optional<Filtering> filteringOf(const LagSums& lags);
 
@@ -32,8 +32,8 @@ struct Filtering {
 [[nodiscard]] double temporalLag(double lagProducts, double residualSquares, int frames);
 [[nodiscard]] double temporalFactor(double rho);
 
-// Standard deviation in codes of a Gaussian seen through rounding, fitted to a histogram of neighbouring codes by
-// maximum likelihood. nullopt when fewer than two codes occur.
+// Standard deviation in codes of a Gaussian seen through rounding, fitted to a histogram of neighbouring
+// codes by maximum likelihood. nullopt when fewer than two codes occur.
 [[nodiscard]] std::optional<double> binnedGaussianSd(const std::vector<double>& counts);
 
 }  // namespace edge

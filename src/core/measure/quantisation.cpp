@@ -49,7 +49,8 @@ QuantisationResult quantisationOf(double variance, double step, const CodeHistog
   const double rounding = step * step / 12;
   const double sdCodes = step > 0 ? std::sqrt(variance) / step : 1e9;
   // The threshold is meant for the true sd; the measured one still contains the rounding.
-  if (sdCodes * sdCodes - 1.0 / 12 >= kSubtractFrom * kSubtractFrom) return {Quantisation::Subtracted, rounding};
+  if (sdCodes * sdCodes - 1.0 / 12 >= kSubtractFrom * kSubtractFrom)
+    return {Quantisation::Subtracted, rounding};
   const auto counts = codes.counts();
   const auto fitted = counts.empty() ? std::nullopt : binnedGaussianSd(counts);
   if (!fitted || *fitted < kFitFrom) return {Quantisation::Limited, 0};
@@ -77,8 +78,8 @@ CodeGrid effectiveGrid(const Frame& frame, const Decoder& decoder, size_t areas,
       for (size_t i = 0; i < static_cast<size_t>(r.pixels()); i += stride) {
         const int x = r.x + static_cast<int>(i) % r.width, y = r.y + static_cast<int>(i) / r.width;
         if (x < view.width && y < view.height)
-          samples.push_back(*reinterpret_cast<const std::uint16_t*>(view.data + y * view.rowBytes +
-                                                                    static_cast<std::ptrdiff_t>(x) * view.stepBytes));
+          samples.push_back(*reinterpret_cast<const std::uint16_t*>(
+              view.data + y * view.rowBytes + static_cast<std::ptrdiff_t>(x) * view.stepBytes));
       }
   }
   for (int bits : {8, 10, 12, 14})

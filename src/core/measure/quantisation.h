@@ -1,4 +1,5 @@
-// What rounding to codes adds to a noise figure (2-measurement, section 2), and how coarse the rounding really is.
+// What rounding to codes adds to a noise figure (2-measurement, section 2), and how coarse the rounding
+// really is.
 #pragma once
 #include <functional>
 #include <vector>
@@ -31,11 +32,12 @@ struct QuantisationResult {
   double variance;  // share of the measured variance that rounding added
 };
 
-// step: scene-linear size of one code. Subtracts step^2/12 where the code sd is >= 0.6, takes the ratio of a fitted
-// binned Gaussian between 0.25 and 0.6; below: limited.
+// step: scene-linear size of one code. Subtracts step^2/12 where the code sd is >= 0.6, takes the ratio of a
+// fitted binned Gaussian between 0.25 and 0.6; below: limited.
 [[nodiscard]] QuantisationResult quantisationOf(double variance, double step, const CodeHistogram& codes);
 
-// A file may hold fewer bits than its samples (ten bits in a sixteen-bit TIFF): looks at the codes themselves.
+// A file may hold fewer bits than its samples (ten bits in a sixteen-bit TIFF): looks at the codes
+// themselves.
 [[nodiscard]] CodeGrid effectiveGrid(const Frame& frame, const Decoder& decoder, size_t areas,
                                      const std::function<Rect(size_t)>& area);
 

@@ -76,8 +76,8 @@ class Analysis {
   }
 
   // From bright to dark, between the patches that bracket the threshold.
-  Limit lowerLimit(const ResponsePoints& p, const Response& r, const std::vector<double>& snr, double threshold,
-                   int c, bool clamped) const {
+  Limit lowerLimit(const ResponsePoints& p, const Response& r, const std::vector<double>& snr,
+                   double threshold, int c, bool clamped) const {
     size_t i = 0;
     while (i < snr.size() && r.clipped[i]) ++i;
     size_t last = snr.size();
@@ -90,7 +90,8 @@ class Analysis {
     }
     if (last == snr.size()) return {p.stops.back(), 0, true};
     if (i == snr.size()) return {p.stops.back(), p.chartSigma.back(), true};
-    const double high = std::log2(snr[last]), low = std::log2(std::max(snr[i], 1e-6)), want = std::log2(threshold);
+    const double high = std::log2(snr[last]), low = std::log2(std::max(snr[i], 1e-6)),
+                 want = std::log2(threshold);
     const double share = (high - want) / (high - low);
     const double gap = p.stops[last] - p.stops[i];
     const double slope = std::max(0.3, (high - low) / gap);
@@ -98,8 +99,8 @@ class Analysis {
   }
 
   // Sampling of the noise, of the line's slope, and of the chart where noise still depends on light.
-  double lowerSigma(const ResponsePoints& p, const Response& r, size_t a, size_t b, double share, double slope, int c,
-                    bool clamped) const {
+  double lowerSigma(const ResponsePoints& p, const Response& r, size_t a, size_t b, double share,
+                    double slope, int c, bool clamped) const {
     const double inflation = std::max(1.0, w_.filtering[c].inflation);
     const auto relative = [&](size_t i) {
       const double dof = p.samples[i] * std::max(1.0, p.frames[i] - 1) / inflation;
@@ -175,8 +176,9 @@ class Analysis {
     findSafeShadow();
   }
 
-  // Darkest stop where SNR >= 2 and a sixth of a stop moves the code by more than its noise over a 32-px area.
-  // The mean over the area has noise sd/32, so a sixth of a stop (12.2 %) must exceed it: SNR > 1/(32 (2^(1/6)-1)).
+  // Darkest stop where SNR >= 2 and a sixth of a stop moves the code by more than its noise over a 32-px
+  // area. The mean over the area has noise sd/32, so a sixth of a stop (12.2 %) must exceed it: SNR > 1/(32
+  // (2^(1/6)-1)).
   void findSafeShadow() {
     const double needed = std::max(2.0, std::sqrt(2.0) / (32 * (std::exp2(1.0 / 6) - 1)));
     const auto& lower = r_.channel[kY].lower;
@@ -193,11 +195,11 @@ class Analysis {
         clipped += !l.atLeast && w_.patches[k].stops > l.stops;
       }
       const double snr = y.snr[k];
-      r_.states.push_back(clipped == 3   ? PatchState::Clipped
-                          : clipped > 0  ? PatchState::OneChannel
-                          : snr >= 2     ? PatchState::Intact
-                          : snr >= 1     ? PatchState::Noisy
-                                         : PatchState::Lost);
+      r_.states.push_back(clipped == 3  ? PatchState::Clipped
+                          : clipped > 0 ? PatchState::OneChannel
+                          : snr >= 2    ? PatchState::Intact
+                          : snr >= 1    ? PatchState::Noisy
+                                        : PatchState::Lost);
       r_.stepsVisible += clipped == 0 && snr >= 1;
     }
   }
@@ -217,14 +219,13 @@ class Analysis {
         break;
       }
     warnLimits();
-    if (y.clamped)
-      add("clamped-black", "black is clamped: figures below SNR 3 are modelled below the clamp");
+    if (y.clamped) add("clamped-black", "black is clamped: figures below SNR 3 are modelled below the clamp");
     if (r_.filtered) warnFiltered();
     if (y.clamped && r_.filtered)
       add("unreliable", "noise is filtered and black is clamped: the range can't be trusted");
     for (size_t k = 0; k < w_.patches.size(); ++k)
-      if (w_.patches[k].channel[kY].quantisation == Quantisation::Limited && r_.states[k] != PatchState::Clipped &&
-          y.snr[k] < 200) {
+      if (w_.patches[k].channel[kY].quantisation == Quantisation::Limited &&
+          r_.states[k] != PatchState::Clipped && y.snr[k] < 200) {
         add("quantised", "noise below a quarter of a code: limited by rounding, not known to be clean",
             "patch " + w_.patches[k].name);
         break;
@@ -232,10 +233,12 @@ class Analysis {
     warnGlare();
     warnGap();
     if (w_.missingFrames > 0)
-      add("truncated", fmt::format("the clip ends early: {} frames promised are not there", w_.missingFrames));
+      add("truncated",
+          fmt::format("the clip ends early: {} frames promised are not there", w_.missingFrames));
     for (size_t k = 0; k < r_.states.size(); ++k)
       if (r_.states[k] == PatchState::OneChannel) {
-        add("one-channel-clipped", "not all channels clip here: its colour is gone", "patch " + w_.patches[k].name);
+        add("one-channel-clipped", "not all channels clip here: its colour is gone",
+            "patch " + w_.patches[k].name);
         break;
       }
   }
@@ -254,8 +257,9 @@ class Analysis {
     for (int c = 0; c < kMeasured; ++c)
       if (!r_.corrected[c].empty())
         lag = std::max(lag, w_.filtering[c].verticalLag), rho = std::max(rho, w_.filtering[c].temporalRho);
-    add("filtered", fmt::format("noise is {}filtered (vertical lag {:.2f}, temporal {:.2f}): see filter_corrected",
-                                lag > kFilteredStrongly ? "strongly " : "", lag, rho));
+    add("filtered",
+        fmt::format("noise is {}filtered (vertical lag {:.2f}, temporal {:.2f}): see filter_corrected",
+                    lag > kFilteredStrongly ? "strongly " : "", lag, rho));
   }
 
   void warnGlare() {
@@ -274,7 +278,8 @@ class Analysis {
     const double gap = one->second.stops - two->second.stops;
     if (gap < 1.0 - 0.05 || gap > 1.9)
       add("implausible-gap",
-          fmt::format("SNR 1 and SNR 2 lie {:.2f} stops apart; 1.0 to 1.9 is usual: clamp, coring or glare?", gap));
+          fmt::format("SNR 1 and SNR 2 lie {:.2f} stops apart; 1.0 to 1.9 is usual: clamp, coring or glare?",
+                      gap));
   }
 
   const WedgeMeasure& w_;
@@ -287,12 +292,18 @@ class Analysis {
 
 const char* wordOf(PatchState s) {
   switch (s) {
-    case PatchState::Clipped: return "clipped";
-    case PatchState::OneChannel: return "one-channel";
-    case PatchState::Rebuilt: return "rebuilt";
-    case PatchState::Intact: return "intact";
-    case PatchState::Noisy: return "noisy";
-    default: return "lost";
+    case PatchState::Clipped:
+      return "clipped";
+    case PatchState::OneChannel:
+      return "one-channel";
+    case PatchState::Rebuilt:
+      return "rebuilt";
+    case PatchState::Intact:
+      return "intact";
+    case PatchState::Noisy:
+      return "noisy";
+    default:
+      return "lost";
   }
 }
 

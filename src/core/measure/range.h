@@ -23,13 +23,14 @@ struct Limit {
   double sigma = 0;
   bool atLeast = false;
 };
-[[nodiscard]] nlohmann::json toJson(const std::optional<Limit>& limit);     // {"stops" or "at_least", "sigma"}
+[[nodiscard]] nlohmann::json toJson(const std::optional<Limit>& limit);  // {"stops" or "at_least", "sigma"}
 [[nodiscard]] nlohmann::json plainJson(const std::optional<Limit>& limit);  // a number or {"at_least"}
 
 struct RangeOptions {
-  double headlineSnr = 2;          // the school of what counts as usable
+  double headlineSnr = 2;  // the school of what counts as usable
   std::vector<double> snr = {1, 2, 10};
-  std::optional<double> grey;      // stops of 18 % grey on the chart's scale; nullopt: chart's own, else linear 0.18
+  std::optional<double>
+      grey;  // stops of 18 % grey on the chart's scale; nullopt: chart's own, else linear 0.18
   std::optional<ChannelMeasure> black[kMeasured];  // cap-on
 };
 
@@ -44,13 +45,13 @@ struct NoiseModel {
 };
 
 struct ChannelRange {
-  bool usable = false;                 // false: chroma-subsampled channel, whose noise is not to be read
-  double slope = 0, offset = 0;        // a, g
+  bool usable = false;           // false: chroma-subsampled channel, whose noise is not to be read
+  double slope = 0, offset = 0;  // a, g
   double slopeSigma = 0, offsetSigma = 0;
-  Limit clip;                          // on the chart's scale
-  std::vector<double> snr;             // by patch, chart order; 0 where none
-  std::map<double, Limit> lower;       // threshold to its place on the chart's scale
-  std::map<double, Limit> range;       // threshold to range in stops
+  Limit clip;                     // on the chart's scale
+  std::vector<double> snr;        // by patch, chart order; 0 where none
+  std::map<double, Limit> lower;  // threshold to its place on the chart's scale
+  std::map<double, Limit> range;  // threshold to range in stops
   bool clamped = false;
   NoiseModel model;
 };
@@ -65,7 +66,7 @@ struct RangeResult {
   std::optional<Limit> aboveGrey, belowGrey, noiseFloorBelowGrey;
   std::optional<double> greyStops;
   int stepsVisible = 0;
-  std::optional<double> safeShadow;    // stops: SNR >= 2 and a sixth of a stop still moves the code
+  std::optional<double> safeShadow;  // stops: SNR >= 2 and a sixth of a stop still moves the code
   std::vector<PatchState> states;
   std::vector<Warning> warnings;
 };

@@ -1,5 +1,5 @@
-#include <cmath>
 #include <fmt/format.h>
+#include <cmath>
 #include <nlohmann/json.hpp>
 
 #include "measure/range.h"
@@ -11,7 +11,9 @@ namespace {
 
 constexpr const char* kChannelNames[kMeasured] = {"R", "G", "B", "Y"};
 
-json finite(double v) { return std::isfinite(v) ? json(v) : json(); }
+json finite(double v) {
+  return std::isfinite(v) ? json(v) : json();
+}
 
 json rangesJson(const std::map<double, Limit>& range) {
   json j = json::object();
@@ -34,7 +36,8 @@ void putPlain(json& object, const char* key, const std::optional<Limit>& limit) 
 
 json patchJson(const WedgeMeasure& w, const RangeResult& r, size_t k) {
   const PatchMeasure& p = w.patches[k];
-  json j = {{"name", p.name}, {"stops", p.stops}, {"state", wordOf(r.states[k])}, {"size", {p.width, p.height}}};
+  json j = {
+      {"name", p.name}, {"stops", p.stops}, {"state", wordOf(r.states[k])}, {"size", {p.width, p.height}}};
   for (int c = 0; c < 3; ++c) {
     j["code"][kChannelNames[c]] = finite(p.channel[c].code);
     j["linear"][kChannelNames[c]] = p.channel[c].mean;
@@ -44,7 +47,8 @@ json patchJson(const WedgeMeasure& w, const RangeResult& r, size_t k) {
     j["snr"][kChannelNames[c]] = r.channel[c].usable ? json(r.channel[c].snr[k]) : json();
   const ChannelMeasure& y = p.channel[kY];
   const double temporal = std::max(0.0, y.variance - y.quantisationVariance);
-  const double fixed = std::max(0.0, y.fixedVariance.value_or(0)) + std::max(0.0, y.fixedRowVariance.value_or(0)) +
+  const double fixed = std::max(0.0, y.fixedVariance.value_or(0)) +
+                       std::max(0.0, y.fixedRowVariance.value_or(0)) +
                        std::max(0.0, y.fixedColumnVariance.value_or(0));
   const double row = std::max(0.0, y.rowVariance) + std::max(0.0, y.fixedRowVariance.value_or(0));
   const double column = std::max(0.0, y.columnVariance) + std::max(0.0, y.fixedColumnVariance.value_or(0));
@@ -62,7 +66,9 @@ json patchJson(const WedgeMeasure& w, const RangeResult& r, size_t k) {
 
 json modelJson(const ChannelRange& y) {
   if (!y.model.valid) return nullptr;
-  return {{"read", y.model.read}, {"photon", y.model.photon}, {"fixed", y.model.fixed},
+  return {{"read", y.model.read},
+          {"photon", y.model.photon},
+          {"fixed", y.model.fixed},
           {"formula", "sd^2 / a^2 = read + photon E + fixed E^2, E = 2^stops"}};
 }
 
@@ -101,14 +107,17 @@ json rangeToJson(const WedgeMeasure& w, const RangeResult& r) {
   j["noise_floor_sigma"] = r.noiseFloorBelowGrey ? json(r.noiseFloorBelowGrey->sigma) : json();
   j["safe_shadow_below_grey"] = r.safeShadow ? json(*r.safeShadow) : json();
   j["rebuilt"] = nullptr;
-  j["response"] = {{"slope", r.channel[kY].slope}, {"slope_sigma", r.channel[kY].slopeSigma},
-                   {"offset", r.channel[kY].offset}, {"offset_sigma", r.channel[kY].offsetSigma}};
+  j["response"] = {{"slope", r.channel[kY].slope},
+                   {"slope_sigma", r.channel[kY].slopeSigma},
+                   {"offset", r.channel[kY].offset},
+                   {"offset_sigma", r.channel[kY].offsetSigma}};
   j["noise_model"] = modelJson(r.channel[kY]);
   j["frames"] = w.frames;
   j["patches"] = json::array();
   for (size_t k = 0; k < w.patches.size(); ++k) j["patches"].push_back(patchJson(w, r, k));
   j["warnings"] = json::array();
-  for (const auto& x : r.warnings) j["warnings"].push_back({{"code", x.code}, {"message", x.message}, {"where", x.where}});
+  for (const auto& x : r.warnings)
+    j["warnings"].push_back({{"code", x.code}, {"message", x.message}, {"where", x.where}});
   return j;
 }
 

@@ -8,8 +8,8 @@
 namespace edge {
 namespace {
 
-constexpr double kLinearBelow = 0.7;    // share of the clip level used for the line
-constexpr double kUnityBelow = 0.8;     // and for the unity-slope line that meets the plateau
+constexpr double kLinearBelow = 0.7;  // share of the clip level used for the line
+constexpr double kUnityBelow = 0.8;   // and for the unity-slope line that meets the plateau
 constexpr int kUnityPatches = 5;
 constexpr double kClippedDeficit = 1.05;  // the line predicts this much more than is there
 
@@ -37,12 +37,14 @@ Line fitLine(const ResponsePoints& p, const std::vector<size_t>& use, double bla
   return l;
 }
 
-// The line of the points below `ceiling`: all of them first, for the offset; then the slope from SNR >= 3 only.
+// The line of the points below `ceiling`: all of them first, for the offset; then the slope from SNR >= 3
+// only.
 Line fitBelow(const ResponsePoints& p, double ceiling, std::optional<double> black) {
   std::vector<size_t> use;
   for (size_t i = 0; i < p.mean.size(); ++i)
     if (p.mean[i] < ceiling) use.push_back(i);
-  Line l = fitLine(p, use, black.value_or(p.mean.empty() ? 0 : *std::min_element(p.mean.begin(), p.mean.end())));
+  Line l =
+      fitLine(p, use, black.value_or(p.mean.empty() ? 0 : *std::min_element(p.mean.begin(), p.mean.end())));
   if (!l.valid) return l;
   l = fitLine(p, use, black.value_or(l.offset));
   if (!l.valid) return l;
@@ -74,7 +76,8 @@ Limit unityLine(const ResponsePoints& p, double plateau, double offset, const Li
 std::vector<bool> clippedPoints(const ResponsePoints& p, const Line& line, double top) {
   std::vector<bool> clipped(p.mean.size());
   for (size_t i = 0; i < p.mean.size(); ++i)
-    clipped[i] = line.slope * p.light[i] + line.offset > kClippedDeficit * p.mean[i] && p.mean[i] > 0.93 * top;
+    clipped[i] =
+        line.slope * p.light[i] + line.offset > kClippedDeficit * p.mean[i] && p.mean[i] > 0.93 * top;
   return clipped;
 }
 
@@ -104,7 +107,8 @@ ResponsePoints pointsOf(const WedgeMeasure& w, int channel, double varianceFacto
     p.frames.push_back(static_cast<double>(w.frames));
     p.chartSigma.push_back(patch.stopsSigma);
     const bool limited = c.quantisation == Quantisation::Limited;
-    p.variance.push_back(std::max((c.variance - (limited ? 0 : c.quantisationVariance)) * varianceFactor, 1e-24));
+    p.variance.push_back(
+        std::max((c.variance - (limited ? 0 : c.quantisationVariance)) * varianceFactor, 1e-24));
     p.quantised.push_back(limited);
   }
   return p;

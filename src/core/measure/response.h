@@ -8,17 +8,17 @@ namespace edge {
 
 // One channel of a wedge as arrays, brightest patch first.
 struct ResponsePoints {
-  std::vector<size_t> patch;          // index in the wedge
-  std::vector<double> stops, light;   // light E = 2^stops
+  std::vector<size_t> patch;         // index in the wedge
+  std::vector<double> stops, light;  // light E = 2^stops
   std::vector<double> mean, variance, samples, frames, chartSigma;
   std::vector<bool> quantised;
 };
 
 struct Response {
   double slope = 0, offset = 0, slopeSigma = 0, offsetSigma = 0;
-  std::optional<double> plateau;      // level at which it clips
+  std::optional<double> plateau;  // level at which it clips
   Limit clip;
-  std::vector<bool> clipped;          // by point
+  std::vector<bool> clipped;  // by point
 };
 
 [[nodiscard]] ResponsePoints pointsOf(const WedgeMeasure& wedge, int channel, double varianceFactor);

@@ -13,14 +13,14 @@
 namespace edge {
 namespace {
 
-constexpr double kMargin = 0.08;      // share of a side left out at each edge
+constexpr double kMargin = 0.08;  // share of a side left out at each edge
 constexpr int kMarginPixels = 3;
 
 // One patch while the clip streams by.
 struct PatchStream {
   Rect area;
   Block block;
-  std::vector<RegionAccumulator> channels;      // in the order of Decoder::channels()
+  std::vector<RegionAccumulator> channels;  // in the order of Decoder::channels()
   std::vector<CodeHistogram> codes;
   std::vector<double> codeSum;
 };
@@ -36,7 +36,8 @@ std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder) {
     if (s.area.width / div < 4 || s.area.height / div < 4)
       throw Error("the patch is too small to measure", "", "patch " + patch.name,
                   "ask for at least 32 x 32 pixels a patch: move the camera closer or correct the corners");
-    if (s.area.x < 0 || s.area.y < 0 || s.area.x + s.area.width > f.width || s.area.y + s.area.height > f.height)
+    if (s.area.x < 0 || s.area.y < 0 || s.area.x + s.area.width > f.width ||
+        s.area.y + s.area.height > f.height)
       throw Error("the patch lies outside the picture", "", "patch " + patch.name, "correct the corners");
     const size_t count = decoder.channels().size();
     s.channels.assign(count, RegionAccumulator(s.area.width / div, s.area.height / div));
@@ -62,7 +63,8 @@ void accumulate(PatchStream& s, const Decoder& decoder, const Frame& frame, cons
   }
 }
 
-ChannelMeasure finishChannel(const PatchStream& s, size_t i, bool recorded, const Decoder& decoder, double levels) {
+ChannelMeasure finishChannel(const PatchStream& s, size_t i, bool recorded, const Decoder& decoder,
+                             double levels) {
   const NoiseSums sums = s.channels[i].sums();
   ChannelMeasure m;
   m.mean = sums.level;
@@ -92,7 +94,8 @@ ChannelMeasure mergeGreens(const ChannelMeasure& a, const ChannelMeasure& b) {
   };
   m.mean = (a.mean + b.mean) / 2, m.code = (a.code + b.code) / 2;
   m.variance = (a.variance + b.variance) / 2, m.skewness = (a.skewness + b.skewness) / 2;
-  m.rowVariance = (a.rowVariance + b.rowVariance) / 2, m.columnVariance = (a.columnVariance + b.columnVariance) / 2;
+  m.rowVariance = (a.rowVariance + b.rowVariance) / 2,
+  m.columnVariance = (a.columnVariance + b.columnVariance) / 2;
   m.flickerVariance = (a.flickerVariance + b.flickerVariance) / 2;
   m.fixedVariance = mean(a.fixedVariance, b.fixedVariance);
   m.fixedRowVariance = mean(a.fixedRowVariance, b.fixedRowVariance);
@@ -128,21 +131,25 @@ PatchMeasure finishPatch(const Patch& patch, const PatchStream& s, const Decoder
     if (yuv) p.channel[c].code = s.codeSum[c] / static_cast<double>(s.channels[c].frames());
   }
   p.channel[kY] = finish(3, yuv);
-  if (!yuv && decoder.format().layout == Layout::Grey) p.channel[kY] = p.channel[kG];
-  else if (!yuv) spreadQuantisation(p, lumaWeights(decoder.primaries()));
+  if (!yuv && decoder.format().layout == Layout::Grey)
+    p.channel[kY] = p.channel[kG];
+  else if (!yuv)
+    spreadQuantisation(p, lumaWeights(decoder.primaries()));
   return p;
 }
 
 // Correlation is pooled over patches that are neither clipped nor below what rounding leaves of them.
-ChannelFiltering poolFiltering(const std::vector<PatchStream>& streams, const std::vector<PatchMeasure>& patches,
-                               const std::vector<int>& sources, int target) {
+ChannelFiltering poolFiltering(const std::vector<PatchStream>& streams,
+                               const std::vector<PatchMeasure>& patches, const std::vector<int>& sources,
+                               int target) {
   LagSums lags;
   double products = 0, squares = 0, brightest = 0;
   int frames = 0;
   for (const auto& p : patches) brightest = std::max(brightest, p.channel[target].mean);
   for (size_t k = 0; k < streams.size(); ++k) {
     const ChannelMeasure& m = patches[k].channel[target];
-    const bool usable = m.mean < 0.7 * brightest && m.quantisation <= Quantisation::Subtracted && m.variance > 0;
+    const bool usable =
+        m.mean < 0.7 * brightest && m.quantisation <= Quantisation::Subtracted && m.variance > 0;
     if (!usable) continue;
     for (int i : sources) {
       LagSums own = streams[k].channels[i].lags();
@@ -156,7 +163,8 @@ ChannelFiltering poolFiltering(const std::vector<PatchStream>& streams, const st
     }
   }
   ChannelFiltering f;
-  if (const auto found = filteringOf(lags)) f.verticalLag = found->verticalLag, f.inflation = found->inflation;
+  if (const auto found = filteringOf(lags))
+    f.verticalLag = found->verticalLag, f.inflation = found->inflation;
   f.temporalRho = temporalLag(products, squares, frames);
   return f;
 }
@@ -174,29 +182,28 @@ void describe(WedgeMeasure& w, const Decoder& decoder, double levels) {
 
 }  // namespace
 
-WedgeMeasure measureWedge(ClipReader& reader, const DecodeOptions& options, const Chart& chart, FrameWindow window,
-                          const Progress& progress) {
+WedgeMeasure measureWedge(ClipReader& reader, const DecodeOptions& options, const Chart& chart,
+                          FrameWindow window, const Progress& progress) {
   const Decoder decoder(reader.info().format, options);
   auto streams = layOut(chart, decoder);
   CodeGrid grid{decoder.levels()};
   const FramesRead read = forEachFrame(reader, window, progress, [&](const Frame& frame) {
-    if (streams[0].channels[0].frames() == 0) grid = effectiveGrid(frame, decoder, chart.patches.size(), [&](size_t k) {
-      return streams[k].area;
-    });
-    parallelFor(static_cast<int>(streams.size()), [&](int k) { accumulate(streams[k], decoder, frame, grid); });
+    if (streams[0].channels[0].frames() == 0)
+      grid = effectiveGrid(frame, decoder, chart.patches.size(), [&](size_t k) { return streams[k].area; });
+    parallelFor(static_cast<int>(streams.size()),
+                [&](int k) { accumulate(streams[k], decoder, frame, grid); });
   });
   WedgeMeasure w;
   describe(w, decoder, grid.levels);
   w.frames = read.frames, w.missingFrames = read.missing;
   w.patches.resize(streams.size());
-  parallelFor(static_cast<int>(streams.size()), [&](int k) {
-    w.patches[k] = finishPatch(chart.patches[k], streams[k], decoder, grid.levels);
-  });
+  parallelFor(static_cast<int>(streams.size()),
+              [&](int k) { w.patches[k] = finishPatch(chart.patches[k], streams[k], decoder, grid.levels); });
   for (int c = 0; c < kMeasured; ++c) {
     const std::vector<int> sources = !decoder.mosaic() ? std::vector<int>{c}
-                                     : c == kR ? std::vector<int>{0}
-                                     : c == kG ? std::vector<int>{1, 2}
-                                               : std::vector<int>{c + 1};
+                                     : c == kR         ? std::vector<int>{0}
+                                     : c == kG         ? std::vector<int>{1, 2}
+                                                       : std::vector<int>{c + 1};
     w.filtering[c] = poolFiltering(streams, w.patches, sources, c);
   }
   if (chart.grey) w.grey = chart.find(*chart.grey)->stops;

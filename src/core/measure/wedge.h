@@ -1,4 +1,5 @@
-// What a clip says about the patches of a chart: the statistics from which every figure of the range is arithmetic.
+// What a clip says about the patches of a chart: the statistics from which every figure of the range is
+// arithmetic.
 #pragma once
 #include <filesystem>
 #include <nlohmann/json_fwd.hpp>
@@ -15,18 +16,19 @@ namespace edge {
 
 enum class Quantisation { None, Subtracted, Fitted, Limited };
 
-// One channel of one patch, scene-linear. Mosaic: R, G (both greens) and B of the sites, Y of the developed cells.
+// One channel of one patch, scene-linear. Mosaic: R, G (both greens) and B of the sites, Y of the developed
+// cells.
 struct ChannelMeasure {
   double mean = 0;
-  double code = 0;                 // mean code value 0..1; NaN where the channel is computed, not recorded
-  double variance = 0;             // temporal per pixel; of one frame: spatial, shading removed
+  double code = 0;                  // mean code value 0..1; NaN where the channel is computed, not recorded
+  double variance = 0;              // temporal per pixel; of one frame: spatial, shading removed
   double quantisationVariance = 0;  // of it, what rounding added
   Quantisation quantisation = Quantisation::None;
   double skewness = 0;
-  double rowVariance = 0, columnVariance = 0, flickerVariance = 0;               // temporal, signed
-  std::optional<double> fixedVariance, fixedRowVariance, fixedColumnVariance;    // signed
-  double samples = 0;              // pixels (both greens counted)
-  double frameSd = 0;              // sd of the frame means
+  double rowVariance = 0, columnVariance = 0, flickerVariance = 0;             // temporal, signed
+  std::optional<double> fixedVariance, fixedRowVariance, fixedColumnVariance;  // signed
+  double samples = 0;                                                          // pixels (both greens counted)
+  double frameSd = 0;                                                          // sd of the frame means
 };
 
 // By Channel R, G, B, Y in this order.
@@ -47,12 +49,12 @@ struct WedgeMeasure {
   std::vector<PatchMeasure> patches;
   ChannelFiltering filtering[kMeasured];
   std::int64_t frames = 0, missingFrames = 0;
-  int rasterWidth = 0, rasterHeight = 0;              // of the clip
-  int developedWidth = 0, developedHeight = 0;        // of Y
+  int rasterWidth = 0, rasterHeight = 0;        // of the clip
+  int developedWidth = 0, developedHeight = 0;  // of Y
   bool mosaic = false, subsampled = false;
   std::string curve, range, matrix;
-  double levels = 0;                                  // effective code steps of 0..1; 0: floating point
-  std::optional<double> grey;                         // stops of the chart's grey patch
+  double levels = 0;           // effective code steps of 0..1; 0: floating point
+  std::optional<double> grey;  // stops of the chart's grey patch
 };
 
 // Streams the clip once. Errors: chart outside the picture, NaN, unreadable frames.

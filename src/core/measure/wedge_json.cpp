@@ -1,4 +1,5 @@
-// The measured statistics as JSON, for the project file: they are kept so that a changed threshold needs no clip.
+// The measured statistics as JSON, for the project file: they are kept so that a changed threshold needs no
+// clip.
 #include <cmath>
 #include <limits>
 #include <nlohmann/json.hpp>
@@ -10,9 +11,15 @@ using nlohmann::json;
 namespace edge {
 namespace {
 
-json number(double v) { return std::isfinite(v) ? json(v) : json(); }
-json number(const std::optional<double>& v) { return v ? number(*v) : json(); }
-double read(const json& j) { return j.is_number() ? j.get<double>() : std::numeric_limits<double>::quiet_NaN(); }
+json number(double v) {
+  return std::isfinite(v) ? json(v) : json();
+}
+json number(const std::optional<double>& v) {
+  return v ? number(*v) : json();
+}
+double read(const json& j) {
+  return j.is_number() ? j.get<double>() : std::numeric_limits<double>::quiet_NaN();
+}
 std::optional<double> readOptional(const json& j) {
   return j.is_number() ? std::optional(j.get<double>()) : std::nullopt;
 }
@@ -40,7 +47,8 @@ ChannelMeasure channelFromJson(const json& j) {
   c.variance = read(j.at("variance")), c.quantisationVariance = read(j.at("quantisation_variance"));
   c.quantisation = static_cast<Quantisation>(j.at("quantisation").get<int>());
   c.skewness = read(j.at("skewness"));
-  c.rowVariance = read(j.at("row")), c.columnVariance = read(j.at("column")), c.flickerVariance = read(j.at("flicker"));
+  c.rowVariance = read(j.at("row")), c.columnVariance = read(j.at("column")),
+  c.flickerVariance = read(j.at("flicker"));
   c.fixedVariance = readOptional(j.at("fixed")), c.fixedRowVariance = readOptional(j.at("fixed_row"));
   c.fixedColumnVariance = readOptional(j.at("fixed_column"));
   c.samples = read(j.at("samples")), c.frameSd = read(j.at("frame_sd"));
@@ -64,7 +72,8 @@ json toJson(const WedgeMeasure& m) {
             {"patches", json::array()},
             {"filtering", json::array()}};
   for (const auto& p : m.patches) {
-    json patch = {{"name", p.name}, {"stops", p.stops}, {"stops_sigma", p.stopsSigma}, {"size", {p.width, p.height}}};
+    json patch = {
+        {"name", p.name}, {"stops", p.stops}, {"stops_sigma", p.stopsSigma}, {"size", {p.width, p.height}}};
     for (const auto& c : p.channel) patch["channels"].push_back(toJson(c));
     j["patches"].push_back(patch);
   }

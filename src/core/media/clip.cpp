@@ -31,7 +31,8 @@ FramesRead forEachFrame(ClipReader& reader, FrameWindow window, const Progress& 
   const std::string subject = reader.info().path.string();
   if (window.first > 0) reader.skip(window.first);
   FramesRead read;
-  const double expected = static_cast<double>(window.count > 0 ? window.count : std::max<std::int64_t>(reader.info().frames, 1));
+  const double expected =
+      static_cast<double>(window.count > 0 ? window.count : std::max<std::int64_t>(reader.info().frames, 1));
   // One frame is decoded while the one before it is measured.
   const auto decode = [&reader] {
     auto frame = std::make_unique<Frame>();
@@ -55,12 +56,15 @@ FramesRead forEachFrame(ClipReader& reader, FrameWindow window, const Progress& 
   }
   read.missing = reader.missingFrames();
   if (read.frames == 0)
-    throw Error("the clip has no frames", subject, window.first > 0 ? fmt::format("after frame {}", window.first) : "",
+    throw Error("the clip has no frames", subject,
+                window.first > 0 ? fmt::format("after frame {}", window.first) : "",
                 window.first > 0 ? "ask for fewer frames to be skipped" : "copy it again");
   if (window.count > read.frames && read.missing == 0) read.missing = window.count - read.frames;
   return read;
 }
 
-std::string hashClip(const ClipInfo& info) { return hashFiles(info.files); }
+std::string hashClip(const ClipInfo& info) {
+  return hashFiles(info.files);
+}
 
 }  // namespace edge

@@ -1,4 +1,5 @@
-// A clip is anything that yields frames: a movie file, a folder of numbered frames, one frame, or a printf pattern.
+// A clip is anything that yields frames: a movie file, a folder of numbered frames, one frame, or a printf
+// pattern.
 #pragma once
 #include <filesystem>
 #include <functional>
@@ -37,7 +38,8 @@ class ClipReader {
   ClipInfo info_;
 };
 
-// Errors: missing, unreadable, empty, not a picture, gaps in numbering, two sequences in one folder, mixed formats.
+// Errors: missing, unreadable, empty, not a picture, gaps in numbering, two sequences in one folder, mixed
+// formats.
 [[nodiscard]] std::unique_ptr<ClipReader> openClip(const std::filesystem::path& clip);
 
 struct FrameWindow {

@@ -1,4 +1,5 @@
-// DNG mosaics through LibRaw, bit-exact and untouched: no interpolation, no clipping of what lies below black.
+// DNG mosaics through LibRaw, bit-exact and untouched: no interpolation, no clipping of what lies below
+// black.
 #include <fmt/format.h>
 #include <libraw/libraw.h>
 
@@ -54,13 +55,14 @@ PixelFormat formatOf(LibRaw& raw, const fs::path& file) {
     f.black[s] = color.black + color.cblack[index];
     if (color.cblack[4] > 0 && color.cblack[5] > 0)
       f.black[s] += color.cblack[6 + (row % color.cblack[4]) * color.cblack[5] + col % color.cblack[5]];
-    if (!(f.white > f.black[s])) refuse(file, "white level at or below black level", "check the camera's DNG writer");
+    if (!(f.white > f.black[s]))
+      refuse(file, "white level at or below black level", "check the camera's DNG writer");
   }
   f.bitDepth = std::max(1, static_cast<int>(std::ceil(std::log2(f.white + 1))));
-  f.baselineExposureStops = std::isfinite(color.dng_levels.baseline_exposure) &&
-                                    std::abs(color.dng_levels.baseline_exposure) < 16
-                                ? color.dng_levels.baseline_exposure
-                                : 0;
+  f.baselineExposureStops =
+      std::isfinite(color.dng_levels.baseline_exposure) && std::abs(color.dng_levels.baseline_exposure) < 16
+          ? color.dng_levels.baseline_exposure
+          : 0;
   const float* neutral = color.dng_levels.asshotneutral;
   if (neutral[0] > 0 && neutral[1] > 0 && neutral[2] > 0)
     f.whiteBalance = {neutral[1] / neutral[0], 1, neutral[1] / neutral[2]};
@@ -78,7 +80,9 @@ Still readDng(const fs::path& file, bool headerOnly) {
   still.format = formatOf(*raw, file);
   still.pixelFormatName = fmt::format("cfa {} bit", still.format.bitDepth);
   const auto& id = raw->imgdata.idata;
-  still.metadata = {{"Make", id.make}, {"Model", id.model}, {"Software", id.software},
+  still.metadata = {{"Make", id.make},
+                    {"Model", id.model},
+                    {"Software", id.software},
                     {"ISO", fmt::format("{:g}", raw->imgdata.other.iso_speed)}};
   if (headerOnly) return still;
   require(raw->unpack(), file, "pixels");

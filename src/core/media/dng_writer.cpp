@@ -10,8 +10,8 @@
 namespace edge {
 namespace {
 
-constexpr std::uint16_t kPhotometricCfa = 32803;     // DNG 1.4, "PhotometricInterpretation"
-constexpr std::uint16_t kIlluminantD65 = 21;         // EXIF LightSource
+constexpr std::uint16_t kPhotometricCfa = 32803;  // DNG 1.4, "PhotometricInterpretation"
+constexpr std::uint16_t kIlluminantD65 = 21;      // EXIF LightSource
 constexpr std::uint8_t kVersion[4] = {1, 4, 0, 0}, kBackward[4] = {1, 1, 0, 0};
 
 void setTags(TIFF* t, const DngDescription& d) {
@@ -36,8 +36,8 @@ void setTags(TIFF* t, const DngDescription& d) {
   std::uint8_t pattern[4];
   std::transform(d.cfa.begin(), d.cfa.end(), pattern, [](char c) { return c == 'R' ? 0 : c == 'G' ? 1 : 2; });
   TIFFSetField(t, TIFFTAG_CFAPATTERN, 4, pattern);
-  const float black[4] = {static_cast<float>(d.black), static_cast<float>(d.black), static_cast<float>(d.black),
-                          static_cast<float>(d.black)};
+  const float black[4] = {static_cast<float>(d.black), static_cast<float>(d.black),
+                          static_cast<float>(d.black), static_cast<float>(d.black)};
   TIFFSetField(t, TIFFTAG_BLACKLEVELREPEATDIM, dim);
   TIFFSetField(t, TIFFTAG_BLACKLEVEL, 4, black);
   const auto white = static_cast<std::uint32_t>(d.white);
@@ -64,15 +64,19 @@ void writeExif(TIFF* t, const DngDescription& d) {
 
 }  // namespace
 
-void writeDng(const std::filesystem::path& file, const DngDescription& d, const std::vector<std::uint16_t>& mosaic) {
-  const auto fail = [&] { return Error("can't write the raw frame", file.string(), "", "check free space and permission"); };
+void writeDng(const std::filesystem::path& file, const DngDescription& d,
+              const std::vector<std::uint16_t>& mosaic) {
+  const auto fail = [&] {
+    return Error("can't write the raw frame", file.string(), "", "check free space and permission");
+  };
   TIFFSetWarningHandler(nullptr);
   TIFFSetErrorHandler(nullptr);
   const std::unique_ptr<TIFF, decltype(&TIFFClose)> t(TIFFOpen(file.c_str(), "w"), TIFFClose);
   if (!t) throw fail();
   setTags(t.get(), d);
   const auto bytes = static_cast<tmsize_t>(mosaic.size() * sizeof(std::uint16_t));
-  if (TIFFWriteEncodedStrip(t.get(), 0, const_cast<std::uint16_t*>(mosaic.data()), bytes) != bytes) throw fail();
+  if (TIFFWriteEncodedStrip(t.get(), 0, const_cast<std::uint16_t*>(mosaic.data()), bytes) != bytes)
+    throw fail();
   if (!TIFFWriteDirectory(t.get())) throw fail();
   writeExif(t.get(), d);
   if (!TIFFRewriteDirectory(t.get())) throw fail();

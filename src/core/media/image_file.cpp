@@ -24,9 +24,14 @@ struct Magic {
 const char* kindByContent(const fs::path& file) {
   char head[8] = {};
   std::ifstream(file, std::ios::binary).read(head, 8);
-  static constexpr Magic magics[] = {{"\x76\x2f\x31\x01", 4, "OpenEXR"}, {"II*\0", 4, "TIFF"}, {"MM\0*", 4, "TIFF"},
-                                     {"II+\0", 4, "TIFF"}, {"MM\0+", 4, "TIFF"},  // BigTIFF
-                                     {"SDPX", 4, "DPX"}, {"XPDS", 4, "DPX"}, {"\x89PNG\r\n\x1a\n", 8, "PNG"}};
+  static constexpr Magic magics[] = {{"\x76\x2f\x31\x01", 4, "OpenEXR"},
+                                     {"II*\0", 4, "TIFF"},
+                                     {"MM\0*", 4, "TIFF"},
+                                     {"II+\0", 4, "TIFF"},
+                                     {"MM\0+", 4, "TIFF"},  // BigTIFF
+                                     {"SDPX", 4, "DPX"},
+                                     {"XPDS", 4, "DPX"},
+                                     {"\x89PNG\r\n\x1a\n", 8, "PNG"}};
   for (const auto& m : magics)
     if (std::memcmp(head, m.bytes, m.length) == 0) return m.kind;
   return nullptr;
@@ -47,7 +52,8 @@ void requireHonestName(const fs::path& file) {
                 "first bytes", "give it its right extension: the extension decides how it is decoded");
 }
 
-// A truncated DPX reads without any error: compare with what the header promises (SMPTE ST 268-1, fields 5 and 2).
+// A truncated DPX reads without any error: compare with what the header promises (SMPTE ST 268-1, fields 5
+// and 2).
 void requireWholeDpx(const fs::path& file) {
   unsigned char h[20] = {};
   std::ifstream(file, std::ios::binary).read(reinterpret_cast<char*>(h), sizeof h);
@@ -63,7 +69,8 @@ void requireWholeDpx(const fs::path& file) {
 }
 
 [[noreturn]] void refuse(const fs::path& file, const std::string& what) {
-  throw Error(what, file.string(), "", "give pictures of 1, 3 or 4 channels in 8 to 16 bit integer, half or float");
+  throw Error(what, file.string(), "",
+              "give pictures of 1, 3 or 4 channels in 8 to 16 bit integer, half or float");
 }
 
 PixelFormat formatOf(const fs::path& file, const OIIO::ImageSpec& spec) {
@@ -75,11 +82,20 @@ PixelFormat formatOf(const fs::path& file, const OIIO::ImageSpec& spec) {
   f.layout = spec.nchannels == 1 ? Layout::Grey : Layout::Rgb;
   f.bitDepth = spec.get_int_attribute("oiio:BitsPerSample", static_cast<int>(spec.format.size() * 8));
   switch (spec.format.basetype) {
-    case OIIO::TypeDesc::UINT8: f.sample = SampleType::U8; break;
-    case OIIO::TypeDesc::UINT16: f.sample = SampleType::U16; break;
-    case OIIO::TypeDesc::HALF: f.sample = SampleType::F16; break;
-    case OIIO::TypeDesc::FLOAT: f.sample = SampleType::F32; break;
-    default: refuse(file, std::string("samples of type ") + spec.format.c_str());
+    case OIIO::TypeDesc::UINT8:
+      f.sample = SampleType::U8;
+      break;
+    case OIIO::TypeDesc::UINT16:
+      f.sample = SampleType::U16;
+      break;
+    case OIIO::TypeDesc::HALF:
+      f.sample = SampleType::F16;
+      break;
+    case OIIO::TypeDesc::FLOAT:
+      f.sample = SampleType::F32;
+      break;
+    default:
+      refuse(file, std::string("samples of type ") + spec.format.c_str());
   }
   if (f.isFloat()) f.bitDepth = static_cast<int>(spec.format.size() * 8);
   if (f.sample == SampleType::U8) f.bitDepth = 8;
@@ -123,11 +139,12 @@ Still readImage(const fs::path& file, bool headerOnly) {
   const bool good = input->read_image(0, 0, 0, spec.nchannels, spec.format, samples->data());
   const std::string complaint = input->geterror();
   if (!good || !complaint.empty())  // a truncated TIFF "succeeds" and complains only here
-    throw Error("the picture is damaged or truncated" + (complaint.empty() ? "" : ": " + complaint), file.string(),
-                "pixels", "copy it again from the source");
+    throw Error("the picture is damaged or truncated" + (complaint.empty() ? "" : ": " + complaint),
+                file.string(), "pixels", "copy it again from the source");
   for (int c = 0; c < std::min(spec.nchannels, 3); ++c)
-    still.frame.channels.push_back({samples->data() + c * spec.format.size(), static_cast<std::ptrdiff_t>(rowBytes),
-                                    static_cast<int>(pixelBytes), spec.width, spec.height});
+    still.frame.channels.push_back({samples->data() + c * spec.format.size(),
+                                    static_cast<std::ptrdiff_t>(rowBytes), static_cast<int>(pixelBytes),
+                                    spec.width, spec.height});
   still.frame.owner = std::move(samples);
   return still;
 }

@@ -39,7 +39,8 @@ class MovieReader final : public ClipReader {
  public:
   explicit MovieReader(const fs::path& file) : file_(file) {
     requireReadable(file);
-    av_log_set_level(AV_LOG_QUIET);  // what matters is said in our own errors; stderr belongs to the command line
+    av_log_set_level(
+        AV_LOG_QUIET);  // what matters is said in our own errors; stderr belongs to the command line
     openContainer();
     openDecoder();
     describe();
@@ -72,8 +73,9 @@ class MovieReader final : public ClipReader {
     AVFormatContext* context = nullptr;
     const int code = avformat_open_input(&context, file_.c_str(), nullptr, nullptr);
     if (code < 0)
-      throw Error("not a movie that can be read: " + words(code), file_.string(), "header",
-                  "copy it again; movies that FFmpeg decodes and OpenEXR, TIFF, DPX, PNG, DNG frames are read");
+      throw Error(
+          "not a movie that can be read: " + words(code), file_.string(), "header",
+          "copy it again; movies that FFmpeg decodes and OpenEXR, TIFF, DPX, PNG, DNG frames are read");
     container_.reset(context);
     // Nothing but this file is ever opened: playlists that point elsewhere are no camera originals.
     const std::string demuxer = context->iformat->name;
@@ -97,7 +99,8 @@ class MovieReader final : public ClipReader {
     codec_->err_recognition = AV_EF_CRCCHECK | AV_EF_EXPLODE;
     requireSaneSize(file_, codec_->width, codec_->height);
     if (avcodec_open2(codec_.get(), decoder, nullptr) < 0)
-      throw Error("the decoder can't be opened", file_.string(), decoder->name, "convert without loss to FFV1");
+      throw Error("the decoder can't be opened", file_.string(), decoder->name,
+                  "convert without loss to FFV1");
   }
 
   void describe() {
@@ -122,20 +125,28 @@ class MovieReader final : public ClipReader {
     f.chromaShiftX = rgb ? 0 : d->log2_chroma_w;
     f.chromaShiftY = rgb ? 0 : d->log2_chroma_h;
     if (codec_->color_range == AVCOL_RANGE_MPEG) f.range = Range::Legal;
-    if (codec_->color_range == AVCOL_RANGE_JPEG || std::string(d->name).rfind("yuvj", 0) == 0) f.range = Range::Full;
+    if (codec_->color_range == AVCOL_RANGE_JPEG || std::string(d->name).rfind("yuvj", 0) == 0)
+      f.range = Range::Full;
     switch (codec_->colorspace) {
-      case AVCOL_SPC_BT709: f.matrix = Primaries::Bt709; break;
-      case AVCOL_SPC_BT2020_NCL: f.matrix = Primaries::Bt2020; break;
+      case AVCOL_SPC_BT709:
+        f.matrix = Primaries::Bt709;
+        break;
+      case AVCOL_SPC_BT2020_NCL:
+        f.matrix = Primaries::Bt2020;
+        break;
       case AVCOL_SPC_BT470BG:
-      case AVCOL_SPC_SMPTE170M: f.matrix = Primaries::Bt601; break;
-      default: break;
+      case AVCOL_SPC_SMPTE170M:
+        f.matrix = Primaries::Bt601;
+        break;
+      default:
+        break;
     }
     readMetadata();
   }
 
   void requireUsable(const AVPixFmtDescriptor& d) const {
-    const auto bad = AV_PIX_FMT_FLAG_BE | AV_PIX_FMT_FLAG_PAL | AV_PIX_FMT_FLAG_BITSTREAM | AV_PIX_FMT_FLAG_HWACCEL |
-                     AV_PIX_FMT_FLAG_FLOAT | AV_PIX_FMT_FLAG_BAYER;
+    const auto bad = AV_PIX_FMT_FLAG_BE | AV_PIX_FMT_FLAG_PAL | AV_PIX_FMT_FLAG_BITSTREAM |
+                     AV_PIX_FMT_FLAG_HWACCEL | AV_PIX_FMT_FLAG_FLOAT | AV_PIX_FMT_FLAG_BAYER;
     bool shifted = false;
     for (int c = 0; c < d.nb_components; ++c) shifted |= d.comp[c].shift != 0;
     if ((d.flags & bad) || shifted || d.log2_chroma_w > 1)
@@ -154,8 +165,10 @@ class MovieReader final : public ClipReader {
 
   std::int64_t framesByDuration(const AVStream& stream) const {
     double seconds = 0;
-    if (stream.duration != AV_NOPTS_VALUE) seconds = static_cast<double>(stream.duration) * av_q2d(stream.time_base);
-    else if (container_->duration != AV_NOPTS_VALUE) seconds = static_cast<double>(container_->duration) / AV_TIME_BASE;
+    if (stream.duration != AV_NOPTS_VALUE)
+      seconds = static_cast<double>(stream.duration) * av_q2d(stream.time_base);
+    else if (container_->duration != AV_NOPTS_VALUE)
+      seconds = static_cast<double>(container_->duration) / AV_TIME_BASE;
     const double frames = seconds * info_.fps;
     return std::isfinite(frames) && frames > 0 && frames < 1e8 ? std::lround(frames) : 0;
   }
@@ -189,8 +202,10 @@ class MovieReader final : public ClipReader {
       return;
     }
     if (packet->stream_index == stream_) {
-      if (packet->flags & AV_PKT_FLAG_CORRUPT) ++damaged_;
-      else if (avcodec_send_packet(codec_.get(), packet) < 0) ++damaged_;
+      if (packet->flags & AV_PKT_FLAG_CORRUPT)
+        ++damaged_;
+      else if (avcodec_send_packet(codec_.get(), packet) < 0)
+        ++damaged_;
     }
     av_packet_unref(packet);
   }
@@ -204,8 +219,8 @@ class MovieReader final : public ClipReader {
       const bool chroma = info_.format.layout == Layout::Yuv && c > 0;
       const int w = chroma ? -((-f.width) >> d->log2_chroma_w) : f.width;
       const int h = chroma ? -((-f.height) >> d->log2_chroma_h) : f.height;
-      views.push_back({reinterpret_cast<const std::byte*>(f.data[comp.plane]) + comp.offset, f.linesize[comp.plane],
-                       comp.step, w, h});
+      views.push_back({reinterpret_cast<const std::byte*>(f.data[comp.plane]) + comp.offset,
+                       f.linesize[comp.plane], comp.step, w, h});
     }
     return views;
   }
@@ -220,6 +235,8 @@ class MovieReader final : public ClipReader {
 
 }  // namespace
 
-std::unique_ptr<ClipReader> openMovie(const fs::path& file) { return std::make_unique<MovieReader>(file); }
+std::unique_ptr<ClipReader> openMovie(const fs::path& file) {
+  return std::make_unique<MovieReader>(file);
+}
 
 }  // namespace edge

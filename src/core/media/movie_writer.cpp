@@ -28,8 +28,9 @@ struct MovieWriter::Impl {
   }
 
   void require(bool good, const char* what) const {
-    if (!good) throw Error(std::string("can't write the movie: ") + what, file.string(), "",
-                           "check free space and permission");
+    if (!good)
+      throw Error(std::string("can't write the movie: ") + what, file.string(), "",
+                  "check free space and permission");
   }
 
   void open(int width, int height, int fps) {
@@ -90,8 +91,9 @@ void MovieWriter::add(const std::vector<std::uint16_t>& y, const std::vector<std
   for (int p = 0; p < 3; ++p) {
     const int w = p ? f->width / 2 : f->width;
     for (int row = 0; row < f->height; ++row)
-      std::copy_n(planes[p]->data() + static_cast<size_t>(row) * w, w,
-                  reinterpret_cast<std::uint16_t*>(f->data[p] + static_cast<std::ptrdiff_t>(row) * f->linesize[p]));
+      std::copy_n(
+          planes[p]->data() + static_cast<size_t>(row) * w, w,
+          reinterpret_cast<std::uint16_t*>(f->data[p] + static_cast<std::ptrdiff_t>(row) * f->linesize[p]));
   }
   f->pts = impl_->count++;
   impl_->encode(f);

@@ -38,9 +38,10 @@ std::vector<fs::path> inOrder(const fs::path& clip, const std::map<long, fs::pat
   long expected = frames.begin()->first;
   for (const auto& [number, file] : frames) {
     if (number != expected)
-      throw Error(fmt::format("frame {} is missing", expected), clip.string(),
-                  fmt::format("between {} and {}", expected - 1, number),
-                  "copy the missing frames, or measure the parts with --first and --frames from separate folders");
+      throw Error(
+          fmt::format("frame {} is missing", expected), clip.string(),
+          fmt::format("between {} and {}", expected - 1, number),
+          "copy the missing frames, or measure the parts with --first and --frames from separate folders");
     files.push_back(file);
     ++expected;
   }
@@ -57,8 +58,10 @@ std::vector<fs::path> framesOfFolder(const fs::path& folder) {
     if (name.front() == '.' || !isStillExtension(lowerExtension(entry.path()))) continue;
     if (++seen > kMaxFrames)
       throw Error("too many files in one folder", folder.string(), "", "split the clip");
-    if (const auto n = splitNumber(name)) series[{n->head, n->tail}][n->number] = entry.path();
-    else single.push_back(entry.path());
+    if (const auto n = splitNumber(name))
+      series[{n->head, n->tail}][n->number] = entry.path();
+    else
+      single.push_back(entry.path());
   }
   if (ec) throw Error("can't list the folder: " + ec.message(), folder.string(), "", "allow reading it");
   if (series.empty() && single.empty())
@@ -67,8 +70,9 @@ std::vector<fs::path> framesOfFolder(const fs::path& folder) {
   if (series.size() + single.size() > 1) {
     const std::string one = series.empty() ? single[0].filename().string()
                                            : series.begin()->second.begin()->second.filename().string();
-    const std::string two = !single.empty() ? single.back().filename().string()
-                                            : std::next(series.begin())->second.begin()->second.filename().string();
+    const std::string two = !single.empty()
+                                ? single.back().filename().string()
+                                : std::next(series.begin())->second.begin()->second.filename().string();
     throw Error("more than one clip in this folder", folder.string(), one + " and " + two,
                 "give the clip as a pattern such as \"name.%04d.exr\"");
   }
@@ -93,7 +97,8 @@ std::vector<fs::path> framesOfPattern(const fs::path& pattern) {
     if (f.size() <= head.size() + tail.size() || f.rfind(head, 0) != 0) continue;
     if (f.substr(f.size() - tail.size()) != tail) continue;
     const std::string middle = f.substr(head.size(), f.size() - head.size() - tail.size());
-    if (middle.size() < digits || middle.size() > 12 || !std::all_of(middle.begin(), middle.end(), ::isdigit)) continue;
+    if (middle.size() < digits || middle.size() > 12 || !std::all_of(middle.begin(), middle.end(), ::isdigit))
+      continue;
     frames[std::stol(middle)] = entry.path();
   }
   if (frames.empty()) throw Error("no file fits the pattern", pattern.string(), "", "check folder and name");

@@ -8,7 +8,8 @@ namespace edge {
 [[nodiscard]] bool isStillExtension(const std::string& lowerExtensionWithDot);
 
 // The frames of a folder, of a printf pattern ("a.%04d.exr") or one file, in order.
-// Errors: none found, a gap in numbering (names the missing number), two sequences in one folder, mixed kinds.
+// Errors: none found, a gap in numbering (names the missing number), two sequences in one folder, mixed
+// kinds.
 [[nodiscard]] std::vector<std::filesystem::path> framesOf(const std::filesystem::path& clip);
 
 }  // namespace edge

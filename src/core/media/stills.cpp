@@ -34,7 +34,8 @@ class StillsReader final : public ClipReader {
 
   bool next(Frame& frame) override {
     while (asked_ < info_.files.size() && static_cast<int>(ahead_.size()) < std::max(1, threads())) {
-      ahead_.push_back(std::async(std::launch::async, [file = info_.files[asked_]] { return readStill(file, false); }));
+      ahead_.push_back(
+          std::async(std::launch::async, [file = info_.files[asked_]] { return readStill(file, false); }));
       ++asked_;
     }
     if (ahead_.empty()) return false;
@@ -56,9 +57,10 @@ class StillsReader final : public ClipReader {
     const auto words = [](const PixelFormat& f, const std::string& name) {
       return fmt::format("{} x {}, {}", f.width, f.height, name);
     };
-    throw Error("this frame differs from the first of its sequence", file.string(),
-                words(still.format, still.pixelFormatName) + " against " + words(info_.format, info_.pixelFormatName),
-                "keep one size and bit depth in a sequence");
+    throw Error(
+        "this frame differs from the first of its sequence", file.string(),
+        words(still.format, still.pixelFormatName) + " against " + words(info_.format, info_.pixelFormatName),
+        "keep one size and bit depth in a sequence");
   }
 
   std::deque<std::future<Still>> ahead_;

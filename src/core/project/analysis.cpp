@@ -13,12 +13,18 @@ namespace {
 
 constexpr const char* kMethodVersion = "1";  // raised when a change of the method makes old results stale
 
-std::string inputHash(const Configuration& c, const fs::path& folder, const Chart& chart, const std::vector<std::string>& kinds) {
-  json j = {{"method", kMethodVersion}, {"decode", toJson(c.decode)}, {"chart", toJson(chart)}, {"display", c.display}};
-  if (!c.decode.curve.empty() && !isCurveName(c.decode.curve)) j["curve_hash"] = hashFile(folder / c.decode.curve);
+std::string inputHash(const Configuration& c, const fs::path& folder, const Chart& chart,
+                      const std::vector<std::string>& kinds) {
+  json j = {{"method", kMethodVersion},
+            {"decode", toJson(c.decode)},
+            {"chart", toJson(chart)},
+            {"display", c.display}};
+  if (!c.decode.curve.empty() && !isCurveName(c.decode.curve))
+    j["curve_hash"] = hashFile(folder / c.decode.curve);
   for (const auto& clip : c.clips)
     if (std::find(kinds.begin(), kinds.end(), clip.kind) != kinds.end())
-      j["clips"].push_back({clip.kind, clip.name, clip.hash, clip.plannedStops ? json(*clip.plannedStops) : json()});
+      j["clips"].push_back(
+          {clip.kind, clip.name, clip.hash, clip.plannedStops ? json(*clip.plannedStops) : json()});
   for (const auto& r : c.regions) j["regions"].push_back(toJson(r));
   return hashBytes(j.dump());
 }
@@ -28,7 +34,9 @@ LimitPair limitFrom(const json& j, const char* key, LimitPair fallback) {
   return {j[key][0].get<double>(), j[key][1].get<double>()};
 }
 
-json limitJson(const LimitPair& l) { return {l.clean, l.lost}; }
+json limitJson(const LimitPair& l) {
+  return {l.clean, l.lost};
+}
 
 }  // namespace
 
@@ -56,8 +64,12 @@ std::string latitudeInputHash(const Configuration& c, const fs::path& folder) {
   return inputHash(c, folder, c.bench, {"base", "take"});
 }
 
-bool hasWedge(const Configuration& c) { return c.clipOfKind("wedge") && !c.wedge.patches.empty(); }
-bool hasBracket(const Configuration& c) { return c.clipOfKind("base") && c.clipOfKind("take"); }
+bool hasWedge(const Configuration& c) {
+  return c.clipOfKind("wedge") && !c.wedge.patches.empty();
+}
+bool hasBracket(const Configuration& c) {
+  return c.clipOfKind("base") && c.clipOfKind("take");
+}
 
 WedgeMeasure measureWedgeOf(const Configuration& c, const fs::path& folder, const Progress& progress) {
   const auto reader = openClip(folder / c.clipOfKind("wedge")->path);
@@ -84,7 +96,8 @@ std::optional<LatitudeMeasure> storedLatitude(const Project& p, const Configurat
 
 RangeOptions rangeOptionsOf(const Project& p) {
   RangeOptions o;
-  if (const auto d = p.decision(0, "", kHeadlineSnrKey); d && d->value.is_number()) o.headlineSnr = d->value.get<double>();
+  if (const auto d = p.decision(0, "", kHeadlineSnrKey); d && d->value.is_number())
+    o.headlineSnr = d->value.get<double>();
   return o;
 }
 
@@ -101,8 +114,11 @@ CriteriaProfile criteriaOf(const Project& p) {
 }
 
 json toJson(const CriteriaProfile& c) {
-  return {{"name", c.name}, {"highlight", limitJson(c.highlightPercent)}, {"colour", limitJson(c.colourShift)},
-          {"luma_noise", limitJson(c.lumaNoise)}, {"chroma_noise", limitJson(c.chromaNoise)}};
+  return {{"name", c.name},
+          {"highlight", limitJson(c.highlightPercent)},
+          {"colour", limitJson(c.colourShift)},
+          {"luma_noise", limitJson(c.lumaNoise)},
+          {"chroma_noise", limitJson(c.chromaNoise)}};
 }
 
 Overrides overridesOf(const Project& p, std::int64_t configuration) {
@@ -118,12 +134,15 @@ void analyseAll(Project& p, const Progress& progress) {
   const double total = 2.0 * static_cast<double>(configurations.size());
   double done = 0;
   for (const auto& c : configurations) {
-    const Progress part([&](double f, const std::string&) { progress.report((done + f) / total, c.label()); });
+    const Progress part(
+        [&](double f, const std::string&) { progress.report((done + f) / total, c.label()); });
     if (hasWedge(c) && !storedWedge(p, c))
-      p.storeResult(c.id, kWedgeResult, wedgeInputHash(c, p.folder()), toJson(measureWedgeOf(c, p.folder(), part)));
+      p.storeResult(c.id, kWedgeResult, wedgeInputHash(c, p.folder()),
+                    toJson(measureWedgeOf(c, p.folder(), part)));
     ++done;
     if (hasBracket(c) && !storedLatitude(p, c))
-      p.storeResult(c.id, kLatitudeResult, latitudeInputHash(c, p.folder()), toJson(measureLatitudeOf(c, p.folder(), part)));
+      p.storeResult(c.id, kLatitudeResult, latitudeInputHash(c, p.folder()),
+                    toJson(measureLatitudeOf(c, p.folder(), part)));
     ++done;
   }
   progress.report(1, "done");

@@ -1,5 +1,5 @@
-// What is measured of a configuration, and with which inputs. Measuring needs no project open: it can run in a job;
-// the owner of the project stores what comes back.
+// What is measured of a configuration, and with which inputs. Measuring needs no project open: it can run in
+// a job; the owner of the project stores what comes back.
 #pragma once
 #include "measure/range.h"
 #include "project/project.h"
@@ -13,24 +13,27 @@ inline constexpr const char* kLatitudeResult = "latitude";
 [[nodiscard]] DecodeOptions decodeOf(const Configuration& c, const std::filesystem::path& folder);
 [[nodiscard]] Series seriesOf(const Configuration& c, const std::filesystem::path& folder);
 
-// Hash of everything a result is made from: clips' hashes, chart, decode options, curve file, version of the method.
+// Hash of everything a result is made from: clips' hashes, chart, decode options, curve file, version of the
+// method.
 [[nodiscard]] std::string wedgeInputHash(const Configuration& c, const std::filesystem::path& folder);
 [[nodiscard]] std::string latitudeInputHash(const Configuration& c, const std::filesystem::path& folder);
 
 [[nodiscard]] bool hasWedge(const Configuration& c);
 [[nodiscard]] bool hasBracket(const Configuration& c);
 
-[[nodiscard]] WedgeMeasure measureWedgeOf(const Configuration& c, const std::filesystem::path& folder, const Progress& progress);
-[[nodiscard]] LatitudeMeasure measureLatitudeOf(const Configuration& c, const std::filesystem::path& folder, const Progress& progress);
+[[nodiscard]] WedgeMeasure measureWedgeOf(const Configuration& c, const std::filesystem::path& folder,
+                                          const Progress& progress);
+[[nodiscard]] LatitudeMeasure measureLatitudeOf(const Configuration& c, const std::filesystem::path& folder,
+                                                const Progress& progress);
 
 // Stored results that still fit their inputs.
 [[nodiscard]] std::optional<WedgeMeasure> storedWedge(const Project& p, const Configuration& c);
 [[nodiscard]] std::optional<LatitudeMeasure> storedLatitude(const Project& p, const Configuration& c);
 
 // Decisions, read back as the arithmetic wants them.
-inline constexpr const char* kHeadlineSnrKey = "headline_snr";   // project: a number
-inline constexpr const char* kOverrideKey = "verdict";           // take: "clean", "cleanable", "lost"
-inline constexpr const char* kCriteriaKey = "criteria";          // project: limits
+inline constexpr const char* kHeadlineSnrKey = "headline_snr";  // project: a number
+inline constexpr const char* kOverrideKey = "verdict";          // take: "clean", "cleanable", "lost"
+inline constexpr const char* kCriteriaKey = "criteria";         // project: limits
 [[nodiscard]] RangeOptions rangeOptionsOf(const Project& p);
 [[nodiscard]] CriteriaProfile criteriaOf(const Project& p);
 [[nodiscard]] nlohmann::json toJson(const CriteriaProfile& profile);

@@ -18,7 +18,8 @@ ProjectCheck checkProject(const Project& project, const Progress& progress) {
       try {
         const auto path = project.folder() / clip.path;
         if (hashClip(openClip(path)->info()) != clip.hash)
-          check.mediaProblems.push_back({clip.path, "the clip is not the one that was added: its content changed",
+          check.mediaProblems.push_back({clip.path,
+                                         "the clip is not the one that was added: its content changed",
                                          "restore the original, or add the clip again"});
       } catch (const Error& e) {
         check.mediaProblems.push_back({clip.path, e.problem(), e.remedy()});

@@ -23,5 +23,4 @@ DecodeOptions decodeFromJson(const json& j) {
   return d;
 }
 
-
 }  // namespace edge

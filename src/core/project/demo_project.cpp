@@ -17,7 +17,9 @@ namespace edge {
 namespace {
 
 // Written last: a broken run leaves none.
-std::string stampOf(bool small) { return small ? "edge-test-demo 1 small\n" : "edge-test-demo 1\n"; }
+std::string stampOf(bool small) {
+  return small ? "edge-test-demo 1 small\n" : "edge-test-demo 1\n";
+}
 
 class DemoBuilder {
  public:
@@ -27,7 +29,8 @@ class DemoBuilder {
     bench_ = benchChart(scenario_.width, scenario_.height);
     regions_ = benchRegions(scenario_.width, scenario_.height);
     for (const auto& c : scenario_.configurations)
-      total_ += scenario_.wedgeFrames + scenario_.baseFrames + static_cast<double>(c.takes.size()) * scenario_.takeFrames;
+      total_ += scenario_.wedgeFrames + scenario_.baseFrames +
+                static_cast<double>(c.takes.size()) * scenario_.takeFrames;
   }
 
   void run() {
@@ -48,17 +51,21 @@ class DemoBuilder {
   }
 
  private:
-  void writeJson(const std::string& name, const json& j) { writeFileAtomically(folder_ / name, j.dump(2) + "\n"); }
+  void writeJson(const std::string& name, const json& j) {
+    writeFileAtomically(folder_ / name, j.dump(2) + "\n");
+  }
 
-  ClipRecord shoot(const ScenarioConfiguration& c, const SceneImage& scene, const char* kind, const std::string& name,
-                   std::optional<double> planned, double stops, double drift, int frames) {
+  ClipRecord shoot(const ScenarioConfiguration& c, const SceneImage& scene, const char* kind,
+                   const std::string& name, std::optional<double> planned, double stops, double drift,
+                   int frames) {
     progress_.report(done_ / total_, c.id + " " + name);
     const fs::path folder = fs::path("clips") / c.id;
     fs::create_directories(folder_ / folder);
     // A drifting clip starts so that its mean light is the stated one.
     const double first = stops - std::log2((1 + std::exp2(drift)) / 2);
     const auto seed = ++clipCount_;
-    const fs::path clip = writeClip(c, scene, first, drift, frames, scenario_.fps, folder_ / folder / name, seed, progress_);
+    const fs::path clip =
+        writeClip(c, scene, first, drift, frames, scenario_.fps, folder_ / folder / name, seed, progress_);
     done_ += frames;
     ClipRecord r;
     r.kind = kind, r.name = name, r.plannedStops = planned;
@@ -71,15 +78,18 @@ class DemoBuilder {
     Configuration out;
     out.body = c.camera.name, out.mode = c.raw ? "raw" : "log", out.iso = c.iso, out.light = "5600 K";
     out.wedge = wedge_, out.bench = bench_, out.regions = regions_;
-    if (c.raw) out.decode.curve = "linear";
+    if (c.raw)
+      out.decode.curve = "linear";
     else {
       out.decode.curve = writeCurve(c.camera);
       out.decode.range = Range::Legal, out.decode.matrix = Primaries::Bt709;
     }
-    out.clips.push_back(shoot(c, wedgeScene_, "wedge", "wedge", std::nullopt, wedgeExposureStops(scenario_, c), 0, scenario_.wedgeFrames));
+    out.clips.push_back(shoot(c, wedgeScene_, "wedge", "wedge", std::nullopt,
+                              wedgeExposureStops(scenario_, c), 0, scenario_.wedgeFrames));
     out.clips.push_back(shoot(c, benchScene_, "base", "base", 0.0, 0, 0, scenario_.baseFrames));
     for (const auto& t : c.takes)
-      out.clips.push_back(shoot(c, benchScene_, "take", t.name, t.plannedStops, t.trueStops, t.driftStops, scenario_.takeFrames));
+      out.clips.push_back(shoot(c, benchScene_, "take", t.name, t.plannedStops, t.trueStops, t.driftStops,
+                                scenario_.takeFrames));
     writeSeries(c, out);
     writeTruth(c);
     return out;
@@ -87,21 +97,33 @@ class DemoBuilder {
 
   std::string writeCurve(const CameraModel& m) {
     const std::string name = "curves/" + m.logName + ".json";
-    writeJson(name, {{"base", m.log.base}, {"logSideSlope", m.log.logSideSlope}, {"logSideOffset", m.log.logSideOffset},
-                     {"linSideSlope", m.log.linSideSlope}, {"linSideOffset", m.log.linSideOffset},
+    writeJson(name, {{"base", m.log.base},
+                     {"logSideSlope", m.log.logSideSlope},
+                     {"logSideOffset", m.log.logSideOffset},
+                     {"linSideSlope", m.log.linSideSlope},
+                     {"linSideOffset", m.log.linSideOffset},
                      {"linSideBreak", m.log.linSideBreak}});
     return name;
   }
 
   void writeSeries(const ScenarioConfiguration& c, const Configuration& out) {
-    json j = {{"format", "edge-test-series"}, {"version", 1}, {"kind", "bracket"}, {"decode", toJson(out.decode)},
-              {"chart", "../charts/bench.json"}, {"regions", json::array()}, {"display", "filmic"}, {"takes", json::array()}};
+    json j = {{"format", "edge-test-series"},
+              {"version", 1},
+              {"kind", "bracket"},
+              {"decode", toJson(out.decode)},
+              {"chart", "../charts/bench.json"},
+              {"regions", json::array()},
+              {"display", "filmic"},
+              {"takes", json::array()}};
     if (!c.raw) j["decode"]["curve"] = "../" + out.decode.curve;
     for (const auto& r : regions_) j["regions"].push_back(toJson(r));
     for (const auto& clip : out.clips) {
       if (clip.kind == "base") j["base"] = "../" + clip.path;
       if (clip.kind == "take")
-        j["takes"].push_back({{"name", clip.name}, {"clip", "../" + clip.path}, {"stops", *clip.plannedStops}, {"iso", c.iso}});
+        j["takes"].push_back({{"name", clip.name},
+                              {"clip", "../" + clip.path},
+                              {"stops", *clip.plannedStops},
+                              {"iso", c.iso}});
     }
     writeJson("series/" + c.id + ".json", j);
   }
@@ -119,7 +141,10 @@ class DemoBuilder {
           j["dynamic_range"][kNames[k]][key] = t.channelClipStops(k) - t.channelStopsAt(k, snr);
     }
     for (const auto& take : c.takes)
-      j["takes"].push_back({{"name", take.name}, {"planned", take.plannedStops}, {"true", take.trueStops}, {"drift", take.driftStops}});
+      j["takes"].push_back({{"name", take.name},
+                            {"planned", take.plannedStops},
+                            {"true", take.trueStops},
+                            {"drift", take.driftStops}});
     truth_["configurations"].push_back(j);
     truth_["format"] = "edge-test-truth", truth_["version"] = 1;
   }
@@ -151,7 +176,8 @@ bool demoStands(const fs::path& folder, bool small) {
 DemoFiles makeDemo(const fs::path& folder, bool small, const Progress& progress) {
   std::error_code ec;
   fs::create_directories(folder, ec);
-  if (ec) throw Error("the folder can't be made: " + ec.message(), folder.string(), "", "choose another place");
+  if (ec)
+    throw Error("the folder can't be made: " + ec.message(), folder.string(), "", "choose another place");
   if (!demoStands(folder, small)) DemoBuilder(folder, small, progress).run();
   return demoFilesIn(folder);
 }

@@ -83,7 +83,9 @@ struct Project::Store {
   }
 };
 
-std::string Configuration::label() const { return fmt::format("{} · {} · ISO {:g}", body, mode, iso); }
+std::string Configuration::label() const {
+  return fmt::format("{} · {} · ISO {:g}", body, mode, iso);
+}
 
 const ClipRecord* Configuration::clipOfKind(const std::string& kind) const {
   for (const auto& c : clips)
@@ -91,7 +93,8 @@ const ClipRecord* Configuration::clipOfKind(const std::string& kind) const {
   return nullptr;
 }
 
-Project::Project(fs::path file, std::unique_ptr<Store> store) : file_(std::move(file)), store_(std::move(store)) {}
+Project::Project(fs::path file, std::unique_ptr<Store> store)
+    : file_(std::move(file)), store_(std::move(store)) {}
 Project::~Project() = default;
 
 std::unique_ptr<Project> Project::create(const fs::path& file, const std::string& title) {
@@ -120,8 +123,9 @@ std::unique_ptr<Project> Project::open(const fs::path& file) {
       throw Error("this is no Edge Test project", file.string(), "application id", "choose a .edgetest file");
     const int version = store->version();
     if (version > kSchemaVersion)
-      throw Error(fmt::format("the project is of version {}, this program reads up to {}", version, kSchemaVersion),
-                  file.string(), "version", "open it with the newer program; nothing was changed");
+      throw Error(
+          fmt::format("the project is of version {}, this program reads up to {}", version, kSchemaVersion),
+          file.string(), "version", "open it with the newer program; nothing was changed");
     const std::string check = store->db.execAndGet("PRAGMA quick_check(1)").getString();
     if (check != "ok") damaged(file, check);
     store->prepare();
@@ -131,7 +135,8 @@ std::unique_ptr<Project> Project::open(const fs::path& file) {
     return project;
   } catch (const SQLite::Exception& e) {
     if (e.getErrorCode() == SQLITE_READONLY || e.getErrorCode() == SQLITE_CANTOPEN)
-      throw Error("the project can't be opened for writing", file.string(), "", "allow writing to the file and its folder");
+      throw Error("the project can't be opened for writing", file.string(), "",
+                  "allow writing to the file and its folder");
     if (e.getErrorCode() == SQLITE_BUSY)
       throw Error("the project is in use by another program", file.string(), "", "close it there first");
     damaged(file, e.what());
@@ -154,12 +159,14 @@ std::int64_t Project::addConfiguration(const Configuration& c) {
   for (const auto& r : c.regions) regions.push_back(toJson(r));
   insert.bind(1, c.body), insert.bind(2, c.mode), insert.bind(3, c.iso), insert.bind(4, c.light);
   insert.bind(5, toJson(c.decode).dump()), insert.bind(6, c.display);
-  insert.bind(7, toJson(c.wedge).dump()), insert.bind(8, toJson(c.bench).dump()), insert.bind(9, regions.dump());
+  insert.bind(7, toJson(c.wedge).dump()), insert.bind(8, toJson(c.bench).dump()),
+      insert.bind(9, regions.dump());
   insert.exec();
   const std::int64_t id = store_->db.getLastInsertRowid();
   for (const auto& clip : c.clips) {
-    SQLite::Statement row(store_->db,
-                          "INSERT INTO clip (configuration, kind, name, planned_stops, path, hash) VALUES (?,?,?,?,?,?)");
+    SQLite::Statement row(
+        store_->db,
+        "INSERT INTO clip (configuration, kind, name, planned_stops, path, hash) VALUES (?,?,?,?,?,?)");
     row.bind(1, id), row.bind(2, clip.kind), row.bind(3, clip.name);
     if (clip.plannedStops) row.bind(4, *clip.plannedStops);
     row.bind(5, clip.path), row.bind(6, clip.hash);
@@ -177,16 +184,19 @@ std::vector<Configuration> Project::configurations() const {
   while (q.executeStep()) {
     Configuration c;
     c.id = q.getColumn(0).getInt64();
-    c.body = q.getColumn(1).getString(), c.mode = q.getColumn(2).getString(), c.iso = q.getColumn(3).getDouble();
+    c.body = q.getColumn(1).getString(), c.mode = q.getColumn(2).getString(),
+    c.iso = q.getColumn(3).getDouble();
     c.light = q.getColumn(4).getString();
     c.decode = decodeFromJson(json::parse(q.getColumn(5).getString()));
     c.display = q.getColumn(6).getString();
     c.wedge = chartFromJson(json::parse(q.getColumn(7).getString()), file_);
     c.bench = chartFromJson(json::parse(q.getColumn(8).getString()), file_);
-    c.regions = readRegions(json::parse(q.getColumn(9).getString()), file_, c.bench.referenceWidth, c.bench.referenceHeight);
+    c.regions = readRegions(json::parse(q.getColumn(9).getString()), file_, c.bench.referenceWidth,
+                            c.bench.referenceHeight);
     list.push_back(std::move(c));
   }
-  SQLite::Statement clips(store_->db, "SELECT id, configuration, kind, name, planned_stops, path, hash FROM clip ORDER BY id");
+  SQLite::Statement clips(
+      store_->db, "SELECT id, configuration, kind, name, planned_stops, path, hash FROM clip ORDER BY id");
   while (clips.executeStep()) {
     ClipRecord r;
     r.id = clips.getColumn(0).getInt64();
@@ -199,7 +209,8 @@ std::vector<Configuration> Project::configurations() const {
   return list;
 }
 
-std::optional<Decision> Project::decision(std::int64_t configuration, const std::string& take, const std::string& key) const {
+std::optional<Decision> Project::decision(std::int64_t configuration, const std::string& take,
+                                          const std::string& key) const {
   for (const auto& d : decisions())
     if (d.configuration == configuration && d.take == take && d.key == key) return d;
   return std::nullopt;
@@ -207,7 +218,9 @@ std::optional<Decision> Project::decision(std::int64_t configuration, const std:
 
 std::vector<Decision> Project::decisions() const {
   std::vector<Decision> list;
-  SQLite::Statement q(store_->db, "SELECT configuration, take, key, value, reason FROM decision ORDER BY configuration, take, key");
+  SQLite::Statement q(
+      store_->db,
+      "SELECT configuration, take, key, value, reason FROM decision ORDER BY configuration, take, key");
   while (q.executeStep())
     list.push_back({q.getColumn(0).getInt64(), q.getColumn(1).getString(), q.getColumn(2).getString(),
                     json::parse(q.getColumn(3).getString()), q.getColumn(4).getString()});
@@ -221,25 +234,31 @@ void Project::setDecision(const Decision& d) {
     remove.bind(1, d.configuration), remove.bind(2, d.take), remove.bind(3, d.key);
     remove.exec();
   } else {
-    SQLite::Statement put(store_->db,
-                          "INSERT OR REPLACE INTO decision (configuration, take, key, value, reason, decided) "
-                          "VALUES (?,?,?,?,?,datetime('now'))");
-    put.bind(1, d.configuration), put.bind(2, d.take), put.bind(3, d.key), put.bind(4, d.value.dump()), put.bind(5, d.reason);
+    SQLite::Statement put(
+        store_->db,
+        "INSERT OR REPLACE INTO decision (configuration, take, key, value, reason, decided) "
+        "VALUES (?,?,?,?,?,datetime('now'))");
+    put.bind(1, d.configuration), put.bind(2, d.take), put.bind(3, d.key), put.bind(4, d.value.dump()),
+        put.bind(5, d.reason);
     put.exec();
   }
   transaction.commit();
 }
 
-void Project::storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash, const json& result) {
+void Project::storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
+                          const json& result) {
   SQLite::Transaction transaction(store_->db);
-  SQLite::Statement put(store_->db, "INSERT OR REPLACE INTO result (configuration, kind, input_hash, value) VALUES (?,?,?,?)");
+  SQLite::Statement put(
+      store_->db, "INSERT OR REPLACE INTO result (configuration, kind, input_hash, value) VALUES (?,?,?,?)");
   put.bind(1, configuration), put.bind(2, kind), put.bind(3, inputHash), put.bind(4, result.dump());
   put.exec();
   transaction.commit();
 }
 
-std::optional<json> Project::result(std::int64_t configuration, const std::string& kind, const std::string& inputHash) const {
-  SQLite::Statement q(store_->db, "SELECT value FROM result WHERE configuration=? AND kind=? AND input_hash=?");
+std::optional<json> Project::result(std::int64_t configuration, const std::string& kind,
+                                    const std::string& inputHash) const {
+  SQLite::Statement q(store_->db,
+                      "SELECT value FROM result WHERE configuration=? AND kind=? AND input_hash=?");
   q.bind(1, configuration), q.bind(2, kind), q.bind(3, inputHash);
   if (!q.executeStep()) return std::nullopt;
   return json::parse(q.getColumn(0).getString());

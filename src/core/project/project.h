@@ -1,6 +1,6 @@
-// The project document: one SQLite file (*.edgetest). Inputs, decisions and results are kept apart; every result
-// carries the hash of what it was made from. Media stays where it is, by relative path and hash. Every change is one
-// transaction: a killed process loses nothing that was committed. Schema: docs/formats.md.
+// The project document: one SQLite file (*.edgetest). Inputs, decisions and results are kept apart; every
+// result carries the hash of what it was made from. Media stays where it is, by relative path and hash. Every
+// change is one transaction: a killed process loses nothing that was committed. Schema: docs/formats.md.
 #pragma once
 #include <filesystem>
 #include <memory>
@@ -15,10 +15,10 @@ namespace edge {
 
 struct ClipRecord {
   std::int64_t id = 0;
-  std::string kind;                    // "wedge", "black", "base", "take"
+  std::string kind;  // "wedge", "black", "base", "take"
   std::string name;
   std::optional<double> plannedStops;
-  std::string path;                    // relative to the project's folder
+  std::string path;  // relative to the project's folder
   std::string hash;
 };
 
@@ -27,7 +27,7 @@ struct Configuration {
   std::int64_t id = 0;
   std::string body, mode, light;
   double iso = 0;
-  DecodeOptions decode;                // curve file relative to the project's folder
+  DecodeOptions decode;  // curve file relative to the project's folder
   std::string display = "filmic";
   Chart wedge, bench;
   std::vector<Patch> regions;
@@ -37,12 +37,12 @@ struct Configuration {
   [[nodiscard]] const ClipRecord* clipOfKind(const std::string& kind) const;
 };
 
-// A person's decision: what was decided, and why. `take` empty: about the whole configuration; configuration 0: about
-// the project.
+// A person's decision: what was decided, and why. `take` empty: about the whole configuration; configuration
+// 0: about the project.
 struct Decision {
   std::int64_t configuration = 0;
   std::string take, key;
-  nlohmann::json value;                // null: no decision
+  nlohmann::json value;  // null: no decision
   std::string reason;
 };
 
@@ -51,7 +51,8 @@ class Project {
   static constexpr int kSchemaVersion = 2;
 
   // Errors: exists already; not a project; damaged; from a newer version.
-  [[nodiscard]] static std::unique_ptr<Project> create(const std::filesystem::path& file, const std::string& title);
+  [[nodiscard]] static std::unique_ptr<Project> create(const std::filesystem::path& file,
+                                                       const std::string& title);
   [[nodiscard]] static std::unique_ptr<Project> open(const std::filesystem::path& file);
   ~Project();
 

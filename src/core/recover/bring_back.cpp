@@ -6,26 +6,51 @@
 namespace edge {
 namespace {
 
-constexpr double kClipMargin = 6 / CodeDistribution::kPerUnit;   // codes below the plateau that count as clipped
+constexpr double kClipMargin =
+    6 / CodeDistribution::kPerUnit;  // codes below the plateau that count as clipped
 constexpr double kClipShare = 0.001;
 constexpr double kMinSnr = 3;
 constexpr double kModelError = 0.005;
 constexpr double kSameTop = 4 / CodeDistribution::kPerUnit;
 constexpr double kTopShare = 0.999;
-constexpr double kDifferentLight = 0.3;  // stops: areas further apart can't share a code but at the end of the channel
-constexpr double kNoiseBias = 0.3;       // share of variance/level by which 4:2:2 misplaces the mean of a noisy patch
+constexpr double kDifferentLight =
+    0.3;  // stops: areas further apart can't share a code but at the end of the channel
+constexpr double kNearTop = 0.9;  // a plateau is looked for in this upper part of the codes only
+constexpr double kNoiseBias =
+    0.3;  // share of variance/level by which 4:2:2 misplaces the mean of a noisy patch
 
 struct Top {
-  double code, baseLight;  // of an area in a take; light of the channel in the base
-  const TakeStats* take;
+  double code;           // where an area of a take ends
+  double expectedStops;  // light it should have there, from the base and the take's own level
 };
 
-std::vector<Top> topsOf(const std::vector<const TakeStats*>& takes, int channel) {
+// Level of a take against the base, from all neutrals: robust against the few that are clipped or lost.
+double levelOf(const TakeStats& take, const TakeStats& base, const std::vector<size_t>& neutrals) {
+  std::vector<double> stops;
+  for (size_t i : neutrals)
+    if (take.patches[i].luma > 0 && base.patches[i].luma > 0)
+      stops.push_back(std::log2(take.patches[i].luma / base.patches[i].luma));
+  if (stops.empty()) return 0;
+  std::nth_element(stops.begin(), stops.begin() + static_cast<std::ptrdiff_t>(stops.size() / 2), stops.end());
+  return stops[stops.size() / 2];
+}
+
+// Only neutral patches (objects where there are fewer than three): what has colour goes beyond the plateau
+// through the camera's matrix when its strongest channel clips.
+std::vector<Top> topsOf(const std::vector<const TakeStats*>& takes, const std::vector<size_t>& neutrals,
+                        int channel) {
   std::vector<Top> tops;
-  for (const auto* t : takes)
-    for (const auto& [list, base] : {std::pair(&t->patches, &takes[0]->patches), std::pair(&t->regions, &takes[0]->regions)})
-      for (size_t i = 0; i < list->size(); ++i)
-        tops.push_back({(*list)[i].codes[channel].quantile(kTopShare), (*base)[i].mean[channel], t});
+  const auto add = [&](const AreaStats& area, const AreaStats& base, double level) {
+    tops.push_back(
+        {area.codes[channel].quantile(kTopShare), std::log2(std::max(1e-9, base.mean[channel])) + level});
+  };
+  for (const auto* t : takes) {
+    const double level = levelOf(*t, *takes[0], neutrals);
+    for (size_t i : neutrals) add(t->patches[i], takes[0]->patches[i], level);
+    for (size_t i = 0; i < t->regions.size() && neutrals.size() < 3; ++i)
+      if (t->regions[i].role == "white" || t->regions[i].role == "skin")
+        add(t->regions[i], takes[0]->regions[i], level);
+  }
   std::sort(tops.begin(), tops.end(), [](const Top& x, const Top& y) { return x.code > y.code; });
   return tops;
 }
@@ -93,19 +118,21 @@ BringBack byLine(const std::vector<Pair>& pairs) {
 
 }  // namespace
 
-double BringBack::offsetStops() const { return std::log2(k); }
+double BringBack::offsetStops() const {
+  return std::log2(k);
+}
 
-Plateau findPlateau(const std::vector<const TakeStats*>& takes) {
+Plateau findPlateau(const std::vector<const TakeStats*>& takes, const std::vector<size_t>& neutrals) {
   Plateau plateau;
   for (int c = 0; c < 3; ++c) {
-    const auto tops = topsOf(takes, c);
+    const auto tops = topsOf(takes, neutrals, c);
     if (tops.empty()) continue;
-    bool shared = tops[0].code > 1 - 1.5 / CodeDistribution::kPerUnit;  // the encoding itself ends here
-    for (size_t i = 1; i < tops.size() && tops[0].code - tops[i].code < kSameTop; ++i) {
-      const double ratio = std::abs(std::log2(std::max(1e-9, tops[0].baseLight) / std::max(1e-9, tops[i].baseLight)));
-      shared |= tops[i].take == tops[0].take ? ratio > kDifferentLight : ratio < kDifferentLight;
-    }
-    if (shared) plateau[c] = tops[0].code;
+    if (tops[0].code > 1 - 1.5 / CodeDistribution::kPerUnit)
+      plateau[c] = tops[0].code;  // the encoding itself ends here
+    for (size_t i = 0; i < tops.size() && !plateau[c] && tops[i].code > kNearTop * tops[0].code; ++i)
+      for (size_t j = i + 1; j < tops.size() && tops[i].code - tops[j].code < kSameTop; ++j)
+        if (std::abs(tops[i].expectedStops - tops[j].expectedStops) > kDifferentLight)
+          plateau[c] = tops[i].code;
   }
   return plateau;
 }
@@ -114,15 +141,16 @@ std::vector<size_t> neutralPatches(const Chart& chart) {
   std::vector<size_t> neutrals;
   for (size_t i = 0; i < chart.patches.size(); ++i) {
     const Patch& p = chart.patches[i];
-    if (p.role == "grey" || p.role == "white" || p.role == "black" || (p.role.empty() && p.stops)) neutrals.push_back(i);
+    if (p.role == "grey" || p.role == "white" || p.role == "black" || (p.role.empty() && p.stops))
+      neutrals.push_back(i);
   }
   if (neutrals.empty())
     for (size_t i = 0; i < chart.patches.size(); ++i) neutrals.push_back(i);
   return neutrals;
 }
 
-std::optional<BringBack> solveOffset(const TakeStats& take, const TakeStats& base, const std::vector<size_t>& neutrals,
-                                     const Plateau& plateau) {
+std::optional<BringBack> solveOffset(const TakeStats& take, const TakeStats& base,
+                                     const std::vector<size_t>& neutrals, const Plateau& plateau) {
   std::vector<Pair> pairs;
   for (size_t i : neutrals) {
     const AreaStats &t = take.patches[i], &b = base.patches[i];

@@ -15,10 +15,8 @@ constexpr double kClippedCodes = 3 / CodeDistribution::kPerUnit;
 constexpr double kMeaningless = 50;   // per cent clipped above which noise figures are withheld
 constexpr double kDarkBelowFace = 3;  // stops below the face grey where the dark patch is looked for
 
-std::unique_ptr<ClipReader> open(const std::filesystem::path& clip) { return openClip(clip); }
-
 TakeStats measureClip(const Series& s, const std::filesystem::path& clip, const Progress& progress) {
-  const auto reader = open(clip);
+  const auto reader = openClip(clip);
   DecodeOptions decode = s.decode;
   if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
   try {
@@ -38,8 +36,8 @@ class Assembly {
       : s_(s), base_(base), takes_(takes), display_(s.display) {
     std::vector<const TakeStats*> all = {&base};
     for (const auto& t : takes) all.push_back(&t);
-    plateau_ = findPlateau(all);
     neutrals_ = neutralPatches(s.chart);
+    plateau_ = findPlateau(all, neutrals_);
     primaries_ = s.decode.primaries.value_or(s.decode.matrix.value_or(Primaries::Bt709));
     pickGreys();
   }
@@ -94,13 +92,16 @@ class Assembly {
     return best;
   }
 
-  [[nodiscard]] Lab labOf(const Vec3& linear) const { return labOfDisplayLight(display_.light(linear), primaries_); }
+  [[nodiscard]] Lab labOf(const Vec3& linear) const {
+    return labOfDisplayLight(display_.light(linear), primaries_);
+  }
 
   [[nodiscard]] double driftOf(const TakeStats& t) const {
     const auto& levels = t.patches[face_].frameLuma;
     if (levels.size() < 2 || !(levels.front() > 0) || !(levels.back() > 0)) return 0;
     const double drift = std::log2(levels.back() / levels.front());
-    const double noise = std::sqrt(2 * t.patches[face_].lumaVariance / t.patches[face_].pixels) / levels.front();
+    const double noise =
+        std::sqrt(2 * t.patches[face_].lumaVariance / t.patches[face_].pixels) / levels.front();
     return std::abs(drift) > 3 * noise / std::log(2.0) ? drift : 0;
   }
 
@@ -122,7 +123,8 @@ class Assembly {
         any = true;
         const Vec3 v = clippedOf(a);
         for (int c = 0; c < 3; ++c) m.clippedAll[c] = std::max(m.clippedAll[c], v[c]);
-        if (m.clippedWhere.empty() || worst(v) > worst(m.clippedSkin)) m.clippedSkin = v, m.clippedWhere = a.name;
+        if (m.clippedWhere.empty() || worst(v) > worst(m.clippedSkin))
+          m.clippedSkin = v, m.clippedWhere = a.name;
       }
       return any;
     };
@@ -155,7 +157,8 @@ class Assembly {
     const auto face = labSums(t.samples[face_], b);
     if (face.empty()) return;
     const auto sd2 = [](const NoiseSums& s) {
-      return temporalVariance(s).value_or(s.spatialResidual / std::max(1.0, static_cast<double>(s.rows) * s.columns - 6));
+      return temporalVariance(s).value_or(s.spatialResidual /
+                                          std::max(1.0, static_cast<double>(s.rows) * s.columns - 6));
     };
     m.lumaNoise = std::sqrt(sd2(face[0]));
     m.chromaNoise = std::sqrt(sd2(face[1]) + sd2(face[2]));
@@ -199,7 +202,8 @@ LatitudeMeasure measureLatitude(const Series& s, const Progress& progress) {
   std::vector<const TakeSpec*> specs;
   for (const auto& t : s.takes)
     if (t.plannedStops) specs.push_back(&t);
-  if (specs.empty()) throw Error("no take with an exposure in this series", s.base.string(), "takes", "list the takes");
+  if (specs.empty())
+    throw Error("no take with an exposure in this series", s.base.string(), "takes", "list the takes");
   const double total = static_cast<double>(specs.size() + 1);
   double done = 0;
   const auto step = [&](const std::filesystem::path& clip, const std::string& name) {

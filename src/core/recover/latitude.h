@@ -22,8 +22,8 @@ struct LimitPair {
   double clean, lost;  // at or below clean: clean; above lost: lost; between: cleanable
 };
 
-// Limits of one delivery. Calibrated on the common practice that about 12 stops of range (SNR 2) go with about 8 of
-// latitude, 14 with 10; a convention and the user's to change.
+// Limits of one delivery. Calibrated on the common practice that about 12 stops of range (SNR 2) go with
+// about 8 of latitude, 14 with 10; a convention and the user's to change.
 struct CriteriaProfile {
   std::string name = "default";
   LimitPair highlightPercent = {0.5, 5};
@@ -36,18 +36,18 @@ struct CriteriaProfile {
 struct TakeMetrics {
   std::string name;
   double planned = 0;
-  std::optional<double> measured;       // stops against base
+  std::optional<double> measured;  // stops against base
   double sigma = 0;
   double k = 1, q = 0;
   int patchesUsed = 0;
   bool byMedian = false;
   double scatterStops = 0;
-  double driftStops = 0;                // change of light from the first to the last frame
-  Vec3 clippedSkin{};                   // per cent by channel, worst skin region
+  double driftStops = 0;  // change of light from the first to the last frame
+  Vec3 clippedSkin{};     // per cent by channel, worst skin region
   std::string clippedWhere;
   bool plateauKnown = false;
-  Vec3 clippedAll{};                    // per cent of all regions and patches
-  double shiftA = 0, shiftB = 0;        // at the grey nearest face luminance
+  Vec3 clippedAll{};              // per cent of all regions and patches
+  double shiftA = 0, shiftB = 0;  // at the grey nearest face luminance
   std::optional<double> darkShiftA, darkShiftB;
   double deltaMean = 0, deltaMax = 0;
   std::vector<std::pair<std::string, double>> deltaByPatch;
@@ -57,23 +57,23 @@ struct TakeMetrics {
 };
 
 struct LatitudeMeasure {
-  std::vector<TakeMetrics> takes;       // as listed
-  TakeMetrics base;                     // against itself
-  std::string faceGrey, darkPatch;      // patches used
+  std::vector<TakeMetrics> takes;   // as listed
+  TakeMetrics base;                 // against itself
+  std::string faceGrey, darkPatch;  // patches used
   std::string display, curve;
   double wrongCurveScatter = 0;
 };
 
 struct TakeVerdict {
   Verdict verdict = Verdict::Clean;
-  std::vector<std::string> reasons;     // worst first
-  std::string cause;                    // criterion that decides, empty when clean
+  std::vector<std::string> reasons;  // worst first
+  std::string cause;                 // criterion that decides, empty when clean
 };
 
 struct EdgeLimit {
   std::optional<double> lastGood, firstBad;  // measured stops
   std::string cause;
-  Limit estimate;                            // atLeast where no bad take was found
+  Limit estimate;  // atLeast where no bad take was found
 };
 struct Edges {
   EdgeLimit over, under;

@@ -8,16 +8,23 @@ using nlohmann::json;
 namespace edge {
 namespace {
 
-json number(const std::optional<double>& v) { return v && std::isfinite(*v) ? json(*v) : json(); }
-std::optional<double> optionalNumber(const json& j) { return j.is_number() ? std::optional(j.get<double>()) : std::nullopt; }
-json rgb(const Vec3& v) { return {{"R", v[0]}, {"G", v[1]}, {"B", v[2]}}; }
+json number(const std::optional<double>& v) {
+  return v && std::isfinite(*v) ? json(*v) : json();
+}
+std::optional<double> optionalNumber(const json& j) {
+  return j.is_number() ? std::optional(j.get<double>()) : std::nullopt;
+}
+json rgb(const Vec3& v) {
+  return {{"R", v[0]}, {"G", v[1]}, {"B", v[2]}};
+}
 
 json metricsJson(const TakeMetrics& m) {
   json patches = json::object();
   for (const auto& [name, delta] : m.deltaByPatch) patches[name] = delta;
   json shift = {{"a", m.shiftA}, {"b", m.shiftB}, {"words", shiftWords(m.shiftA, m.shiftB)}};
   if (m.darkShiftA)
-    shift["dark"] = {{"a", *m.darkShiftA}, {"b", *m.darkShiftB}, {"words", shiftWords(*m.darkShiftA, *m.darkShiftB)}};
+    shift["dark"] = {
+        {"a", *m.darkShiftA}, {"b", *m.darkShiftB}, {"words", shiftWords(*m.darkShiftA, *m.darkShiftB)}};
   return {{"clipped_skin", rgb(m.clippedSkin)},
           {"clipped_where", m.clippedWhere},
           {"colour_shift", shift},
@@ -29,22 +36,41 @@ json metricsJson(const TakeMetrics& m) {
 }
 
 json edgeJson(const EdgeLimit& e) {
-  return {{"last_good", number(e.lastGood)}, {"first_bad", number(e.firstBad)},
-          {"cause", e.cause.empty() ? json() : json(e.cause)}, {"estimate", toJson(std::optional(e.estimate))}};
+  return {{"last_good", number(e.lastGood)},
+          {"first_bad", number(e.firstBad)},
+          {"cause", e.cause.empty() ? json() : json(e.cause)},
+          {"estimate", toJson(std::optional(e.estimate))}};
 }
 
-json edgesJson(const Edges& e) { return {{"over", edgeJson(e.over)}, {"under", edgeJson(e.under)}}; }
+json edgesJson(const Edges& e) {
+  return {{"over", edgeJson(e.over)}, {"under", edgeJson(e.under)}};
+}
 
 json storedTake(const TakeMetrics& m) {
   json deltas = json::array();
   for (const auto& [name, delta] : m.deltaByPatch) deltas.push_back({name, delta});
-  return {{"name", m.name}, {"planned", m.planned}, {"measured", number(m.measured)}, {"sigma", m.sigma},
-          {"k", m.k}, {"q", m.q}, {"patches_used", m.patchesUsed}, {"by_median", m.byMedian},
-          {"scatter", m.scatterStops}, {"drift", m.driftStops}, {"clipped_skin", m.clippedSkin},
-          {"clipped_where", m.clippedWhere}, {"plateau_known", m.plateauKnown}, {"clipped_all", m.clippedAll},
-          {"shift", {m.shiftA, m.shiftB}}, {"dark_shift", {number(m.darkShiftA), number(m.darkShiftB)}},
-          {"delta", {m.deltaMean, m.deltaMax}}, {"delta_by_patch", deltas}, {"luma_noise", number(m.lumaNoise)},
-          {"chroma_noise", number(m.chromaNoise)}, {"stripes", number(m.stripes)}, {"frames", m.frames},
+  return {{"name", m.name},
+          {"planned", m.planned},
+          {"measured", number(m.measured)},
+          {"sigma", m.sigma},
+          {"k", m.k},
+          {"q", m.q},
+          {"patches_used", m.patchesUsed},
+          {"by_median", m.byMedian},
+          {"scatter", m.scatterStops},
+          {"drift", m.driftStops},
+          {"clipped_skin", m.clippedSkin},
+          {"clipped_where", m.clippedWhere},
+          {"plateau_known", m.plateauKnown},
+          {"clipped_all", m.clippedAll},
+          {"shift", {m.shiftA, m.shiftB}},
+          {"dark_shift", {number(m.darkShiftA), number(m.darkShiftB)}},
+          {"delta", {m.deltaMean, m.deltaMax}},
+          {"delta_by_patch", deltas},
+          {"luma_noise", number(m.lumaNoise)},
+          {"chroma_noise", number(m.chromaNoise)},
+          {"stripes", number(m.stripes)},
+          {"frames", m.frames},
           {"missing_frames", m.missingFrames}};
 }
 
@@ -57,7 +83,8 @@ TakeMetrics takeFromJson(const json& j) {
   m.clippedSkin = j.at("clipped_skin").get<Vec3>(), m.clippedWhere = j.at("clipped_where");
   m.plateauKnown = j.at("plateau_known"), m.clippedAll = j.at("clipped_all").get<Vec3>();
   m.shiftA = j.at("shift").at(0), m.shiftB = j.at("shift").at(1);
-  m.darkShiftA = optionalNumber(j.at("dark_shift").at(0)), m.darkShiftB = optionalNumber(j.at("dark_shift").at(1));
+  m.darkShiftA = optionalNumber(j.at("dark_shift").at(0)),
+  m.darkShiftB = optionalNumber(j.at("dark_shift").at(1));
   m.deltaMean = j.at("delta").at(0), m.deltaMax = j.at("delta").at(1);
   for (const auto& d : j.at("delta_by_patch")) m.deltaByPatch.emplace_back(d.at(0), d.at(1));
   m.lumaNoise = optionalNumber(j.at("luma_noise")), m.chromaNoise = optionalNumber(j.at("chroma_noise"));
@@ -73,29 +100,44 @@ json latitudeToJson(const LatitudeMeasure& m, const LatitudeResult& r) {
   j["takes"] = json::array();
   for (size_t i = 0; i < m.takes.size(); ++i) {
     const TakeMetrics& t = m.takes[i];
-    j["takes"].push_back({{"name", t.name}, {"planned_stops", t.planned}, {"measured_stops", number(t.measured)},
+    j["takes"].push_back({{"name", t.name},
+                          {"planned_stops", t.planned},
+                          {"measured_stops", number(t.measured)},
                           {"sigma", t.measured ? json(t.sigma) : json()},
-                          {"verdict", wordOf(r.judged[i].verdict)}, {"reasons", r.verdicts[i].reasons},
+                          {"verdict", wordOf(r.judged[i].verdict)},
+                          {"reasons", r.verdicts[i].reasons},
                           {"tool_verdict", wordOf(r.verdicts[i].verdict)},
-                          {"patches_used", t.patchesUsed}, {"pedestal", t.q}, {"scatter_stops", t.scatterStops},
-                          {"drift_stops", t.driftStops}, {"metrics", metricsJson(t)}});
+                          {"patches_used", t.patchesUsed},
+                          {"pedestal", t.q},
+                          {"scatter_stops", t.scatterStops},
+                          {"drift_stops", t.driftStops},
+                          {"metrics", metricsJson(t)}});
   }
   j["edges"] = edgesJson(r.edges);
   j["latitude_stops"] = plainJson(r.edges.latitude);
   j["latitude_sigma"] = r.edges.latitude.sigma;
-  j["cleaned"] = {{"edges", edgesJson(r.cleaned)}, {"over", edgeJson(r.cleaned.over)},
-                  {"under", edgeJson(r.cleaned.under)}, {"latitude_stops", plainJson(r.cleaned.latitude)},
+  j["cleaned"] = {{"edges", edgesJson(r.cleaned)},
+                  {"over", edgeJson(r.cleaned.over)},
+                  {"under", edgeJson(r.cleaned.under)},
+                  {"latitude_stops", plainJson(r.cleaned.latitude)},
                   {"latitude_sigma", r.cleaned.latitude.sigma}};
   j["display"] = m.display;
-  j["scored_on"] = {{"face_grey", m.faceGrey}, {"dark_patch", m.darkPatch.empty() ? json() : json(m.darkPatch)}};
+  j["scored_on"] = {{"face_grey", m.faceGrey},
+                    {"dark_patch", m.darkPatch.empty() ? json() : json(m.darkPatch)}};
   j["warnings"] = json::array();
-  for (const auto& w : r.warnings) j["warnings"].push_back({{"code", w.code}, {"message", w.message}, {"where", w.where}});
+  for (const auto& w : r.warnings)
+    j["warnings"].push_back({{"code", w.code}, {"message", w.message}, {"where", w.where}});
   return j;
 }
 
 json toJson(const LatitudeMeasure& m) {
-  json j = {{"face_grey", m.faceGrey}, {"dark_patch", m.darkPatch}, {"display", m.display}, {"curve", m.curve},
-            {"wrong_curve_scatter", m.wrongCurveScatter}, {"base", storedTake(m.base)}, {"takes", json::array()}};
+  json j = {{"face_grey", m.faceGrey},
+            {"dark_patch", m.darkPatch},
+            {"display", m.display},
+            {"curve", m.curve},
+            {"wrong_curve_scatter", m.wrongCurveScatter},
+            {"base", storedTake(m.base)},
+            {"takes", json::array()}};
   for (const auto& t : m.takes) j["takes"].push_back(storedTake(t));
   return j;
 }

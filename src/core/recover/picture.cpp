@@ -14,11 +14,13 @@ namespace {
 // Per-channel transforms go through a table, even in the square root of light up to 64 times white.
 class FastDisplay {
  public:
-  explicit FastDisplay(const std::string& name) : transform_(name), perChannel_(name == "filmic" || name == "bt709") {
+  explicit FastDisplay(const std::string& name)
+      : transform_(name), perChannel_(name == "filmic" || name == "bt709") {
     if (!perChannel_) return;
     for (int i = 0; i <= kSteps; ++i) {
       const double t = static_cast<double>(i) / kSteps;
-      table_.push_back(static_cast<std::uint8_t>(std::lround(255 * transform_.code({t * t * kTop, 0, 0})[0])));
+      table_.push_back(
+          static_cast<std::uint8_t>(std::lround(255 * transform_.code({t * t * kTop, 0, 0})[0])));
     }
   }
   void apply(const float* linear, std::uint8_t* out) const {
@@ -43,8 +45,8 @@ class FastDisplay {
 
 }  // namespace
 
-Picture renderPicture(const std::filesystem::path& clip, const DecodeOptions& options, std::int64_t number, double k,
-                      double q, const std::string& display, const Progress& progress) {
+Picture renderPicture(const std::filesystem::path& clip, const DecodeOptions& options, std::int64_t number,
+                      double k, double q, const std::string& display, const Progress& progress) {
   const auto reader = openClip(clip);
   DecodeOptions decode = options;
   if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());

@@ -16,7 +16,8 @@ struct Picture {
 };
 
 // Frame `number` of the clip at its own (developed) raster: (linear - q)/k, then the display transform.
-[[nodiscard]] Picture renderPicture(const std::filesystem::path& clip, const DecodeOptions& decode, std::int64_t number,
-                                    double k, double q, const std::string& display, const Progress& progress);
+[[nodiscard]] Picture renderPicture(const std::filesystem::path& clip, const DecodeOptions& decode,
+                                    std::int64_t number, double k, double q, const std::string& display,
+                                    const Progress& progress);
 
 }  // namespace edge

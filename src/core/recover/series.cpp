@@ -19,7 +19,8 @@ constexpr size_t kMaxTakes = 5000;
   throw Error(what, file.string(), place, "correct the series file; docs/formats.md describes it");
 }
 
-std::string word(const json& j, const char* key, const fs::path& file, const std::string& place, bool needed) {
+std::string word(const json& j, const char* key, const fs::path& file, const std::string& place,
+                 bool needed) {
   if (!j.contains(key) || j[key].is_null()) {
     if (needed) refuse(file, place, std::string("\"") + key + "\" is missing");
     return {};
@@ -30,18 +31,23 @@ std::string word(const json& j, const char* key, const fs::path& file, const std
 
 std::int64_t count(const json& j, const char* key, const fs::path& file) {
   if (!j.contains(key)) return 0;
-  if (!j[key].is_number_integer() || j[key] < 0) refuse(file, std::string("decode, ") + key, "a whole number from 0");
+  if (!j[key].is_number_integer() || j[key] < 0)
+    refuse(file, std::string("decode, ") + key, "a whole number from 0");
   return j[key];
 }
 
 void readDecode(const json& d, const fs::path& file, const fs::path& folder, Series& s) {
   if (!d.is_object()) refuse(file, "decode", "an object was expected");
   s.decode.curve = word(d, "curve", file, "decode", false);
-  if (!s.decode.curve.empty() && !isCurveName(s.decode.curve)) s.decode.curve = (folder / s.decode.curve).string();
+  if (!s.decode.curve.empty() && !isCurveName(s.decode.curve))
+    s.decode.curve = (folder / s.decode.curve).string();
   const std::string range = word(d, "range", file, "decode", false);
-  if (range == "full") s.decode.range = Range::Full;
-  else if (range == "legal") s.decode.range = Range::Legal;
-  else if (!range.empty() && range != "auto") refuse(file, "decode, range", "full, legal or auto");
+  if (range == "full")
+    s.decode.range = Range::Full;
+  else if (range == "legal")
+    s.decode.range = Range::Legal;
+  else if (!range.empty() && range != "auto")
+    refuse(file, "decode, range", "full, legal or auto");
   const auto primaries = [&](const char* key) -> std::optional<Primaries> {
     const std::string name = word(d, key, file, "decode", false);
     if (name.empty() || name == "auto") return std::nullopt;
@@ -66,7 +72,8 @@ TakeSpec readTake(const json& t, const fs::path& file, const fs::path& folder, s
     if (!t.contains(key) || t[key].is_null()) return std::nullopt;
     if (!t[key].is_number()) refuse(file, place, std::string("\"") + key + "\" must be a number");
     const double v = t[key];
-    if (!std::isfinite(v) || v < low || v > high) refuse(file, place, std::string("\"") + key + "\" is absurd");
+    if (!std::isfinite(v) || v < low || v > high)
+      refuse(file, place, std::string("\"") + key + "\" is absurd");
     return v;
   };
   take.plannedStops = number("stops", -30, 30);

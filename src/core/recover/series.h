@@ -21,7 +21,7 @@ struct TakeSpec {
 
 struct Series {
   std::string kind = "bracket";
-  DecodeOptions decode;                // curve empty: default of the clip's kind
+  DecodeOptions decode;  // curve empty: default of the clip's kind
   FrameWindow window;
   std::filesystem::path chartFile;
   Chart chart;

@@ -16,11 +16,11 @@ struct AreaStream {
   std::string name, role;
   std::vector<Span> spans;
   size_t pixels = 0;
-  std::vector<float> codeSum;      // interleaved R, G, B by pixel
+  std::vector<float> codeSum;  // interleaved R, G, B by pixel
   std::vector<double> lumaSum, lumaSquares;
   Vec3 linearSum{};
   std::vector<double> frameLuma;
-  Rect sampleArea;                 // developed pixels; empty for regions
+  Rect sampleArea;  // developed pixels; empty for regions
   PatchSample sample;
 };
 
@@ -52,7 +52,8 @@ void readSample(AreaStream& a, const Decoder& decoder, const Frame& frame) {
   a.sample.width = r.width, a.sample.height = r.height;
   std::vector<float> block(3 * static_cast<size_t>(r.pixels()));
   for (int y = 0; y < r.height; ++y)
-    decoder.readRow(frame, r.y + y, r.x, r.x + r.width, block.data() + 3 * static_cast<size_t>(y) * r.width, nullptr, false);
+    decoder.readRow(frame, r.y + y, r.x, r.x + r.width, block.data() + 3 * static_cast<size_t>(y) * r.width,
+                    nullptr, false);
   a.sample.frames.push_back(std::move(block));
 }
 
@@ -70,7 +71,8 @@ void accumulate(AreaStream& a, const Decoder& decoder, const Frame& frame) {
       const float* p = linear.data() + 3 * i;
       const double y = w[0] * p[0] + w[1] * p[1] + w[2] * p[2];
       if (!std::isfinite(y))
-        throw Error("a pixel is not a finite number", "", a.name, "write the frames again without NaN or infinity");
+        throw Error("a pixel is not a finite number", "", a.name,
+                    "write the frames again without NaN or infinity");
       for (int c = 0; c < 3; ++c) a.linearSum[c] += p[c], a.codeSum[3 * at + c] += code[3 * i + c];
       frameSum += y;
       a.lumaSum[at] += y;
@@ -91,7 +93,8 @@ double sampleVariance(const PatchSample& sample, const Vec3& w) {
     acc.add(luma.data());
   }
   const NoiseSums s = acc.sums();
-  return temporalVariance(s).value_or(s.spatialResidual / std::max<double>(1, static_cast<double>(luma.size()) - 6));
+  return temporalVariance(s).value_or(s.spatialResidual /
+                                      std::max<double>(1, static_cast<double>(luma.size()) - 6));
 }
 
 AreaStats finishArea(const AreaStream& a, const Vec3& weights) {

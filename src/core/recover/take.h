@@ -1,4 +1,5 @@
-// What one take of a bracket says about the patches and objects of the scene, streamed once, in bounded memory.
+// What one take of a bracket says about the patches and objects of the scene, streamed once, in bounded
+// memory.
 #pragma once
 #include <array>
 #include <string>
@@ -30,15 +31,16 @@ class CodeDistribution {
 
 struct AreaStats {
   std::string name, role;
-  Vec3 mean{};                 // scene-linear R, G, B, mean over pixels and frames
+  Vec3 mean{};  // scene-linear R, G, B, mean over pixels and frames
   double luma = 0;
-  double lumaVariance = 0;     // temporal per pixel (one frame: spatial)
+  double lumaVariance = 0;  // temporal per pixel (one frame: spatial)
   double pixels = 0;
   std::vector<double> frameLuma;
   std::array<CodeDistribution, 3> codes;
 };
 
-// A small central block of a patch over the first frames, scene-linear, for noise after the display transform.
+// A small central block of a patch over the first frames, scene-linear, for noise after the display
+// transform.
 struct PatchSample {
   int width = 0, height = 0;
   std::vector<std::vector<float>> frames;  // interleaved R, G, B
@@ -55,6 +57,7 @@ inline constexpr int kSampleSide = 48, kSampleFrames = 8;
 
 // Errors: patches or regions too small or outside the picture, unreadable frames.
 [[nodiscard]] TakeStats measureTake(ClipReader& reader, const DecodeOptions& decode, const Chart& chart,
-                                    const std::vector<Patch>& regions, FrameWindow window, const Progress& progress);
+                                    const std::vector<Patch>& regions, FrameWindow window,
+                                    const Progress& progress);
 
 }  // namespace edge

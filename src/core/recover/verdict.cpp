@@ -10,10 +10,10 @@
 namespace edge {
 namespace {
 
-constexpr double kMislabelled = 0.25;      // stops between plan and measurement that can't be an iris error
-constexpr double kDrift = 0.03;            // stops within a clip
-constexpr double kWrongCurve = 0.03;       // scatter of log2 ratios
-constexpr double kNearBase = 0.05;         // a take this near the base has no side
+constexpr double kMislabelled = 0.25;  // stops between plan and measurement that can't be an iris error
+constexpr double kDrift = 0.03;        // stops within a clip
+constexpr double kWrongCurve = 0.03;   // scatter of log2 ratios
+constexpr double kNearBase = 0.05;     // a take this near the base has no side
 
 struct Criterion {
   const char* name;
@@ -22,7 +22,9 @@ struct Criterion {
   bool logarithmic;  // interpolated in log2
 };
 
-double worstClip(const TakeMetrics& m) { return std::max({m.clippedSkin[0], m.clippedSkin[1], m.clippedSkin[2]}); }
+double worstClip(const TakeMetrics& m) {
+  return std::max({m.clippedSkin[0], m.clippedSkin[1], m.clippedSkin[2]});
+}
 
 double worstShift(const TakeMetrics& m) {
   const double face = std::hypot(m.shiftA, m.shiftB);
@@ -58,12 +60,14 @@ std::string channelNamed(const TakeMetrics& m) {
 
 std::string reasonOf(const Criterion& c, const TakeMetrics& m, Verdict v) {
   const double limit = v == Verdict::Lost ? c.limit.lost : c.limit.clean;
-  std::string text = fmt::format("{}: {} above {}", c.name, formatNumber(*c.value, 1), formatNumber(limit, 1));
+  std::string text =
+      fmt::format("{}: {} above {}", c.name, formatNumber(*c.value, 1), formatNumber(limit, 1));
   if (std::string(c.name) == "highlight gone")
-    text = fmt::format("highlight gone on {}: {} % of it ({}), limit {} %", m.clippedWhere, formatNumber(*c.value, 1),
-                       channelNamed(m), formatNumber(limit, 1));
+    text = fmt::format("highlight gone on {}: {} % of it ({}), limit {} %", m.clippedWhere,
+                       formatNumber(*c.value, 1), channelNamed(m), formatNumber(limit, 1));
   if (std::string(c.name) == "colour shift") {
-    const bool dark = m.darkShiftA && std::hypot(*m.darkShiftA, *m.darkShiftB) > std::hypot(m.shiftA, m.shiftB);
+    const bool dark =
+        m.darkShiftA && std::hypot(*m.darkShiftA, *m.darkShiftB) > std::hypot(m.shiftA, m.shiftB);
     text += dark ? " in a dark grey, " + shiftWords(*m.darkShiftA, *m.darkShiftB)
                  : ", " + shiftWords(m.shiftA, m.shiftB);
   }
@@ -108,15 +112,18 @@ Limit interpolate(const Step& good, const Step& bad, const CriteriaProfile& p, b
 }
 
 // From the base outward: the last take that is still good, the first that is not.
-EdgeLimit edgeOf(std::vector<Step> steps, const Step& base, double sign, const CriteriaProfile& p, bool cleanUpAllowed) {
+EdgeLimit edgeOf(std::vector<Step> steps, const Step& base, double sign, const CriteriaProfile& p,
+                 bool cleanUpAllowed) {
   std::erase_if(steps, [&](const Step& s) { return s.stops * sign <= kNearBase; });
-  std::sort(steps.begin(), steps.end(), [&](const Step& a, const Step& b) { return a.stops * sign < b.stops * sign; });
+  std::sort(steps.begin(), steps.end(),
+            [&](const Step& a, const Step& b) { return a.stops * sign < b.stops * sign; });
   Step good = base;
   EdgeLimit e;
   e.lastGood = 0;
   e.estimate = {0, 0, true};
   for (const auto& s : steps) {
-    const bool bad = cleanUpAllowed ? s.verdict->verdict == Verdict::Lost : s.verdict->verdict != Verdict::Clean;
+    const bool bad =
+        cleanUpAllowed ? s.verdict->verdict == Verdict::Lost : s.verdict->verdict != Verdict::Clean;
     if (bad) {
       e.firstBad = s.stops;
       e.cause = s.verdict->cause;
@@ -130,7 +137,8 @@ EdgeLimit edgeOf(std::vector<Step> steps, const Step& base, double sign, const C
   return e;
 }
 
-Edges edgesOf(const std::vector<Step>& steps, const Step& base, const CriteriaProfile& p, bool cleanUpAllowed) {
+Edges edgesOf(const std::vector<Step>& steps, const Step& base, const CriteriaProfile& p,
+              bool cleanUpAllowed) {
   Edges e;
   e.over = edgeOf(steps, base, +1, p, cleanUpAllowed);
   e.under = edgeOf(steps, base, -1, p, cleanUpAllowed);
@@ -147,24 +155,33 @@ void warn(const LatitudeMeasure& m, LatitudeResult& r) {
   for (const auto& t : m.takes) {
     const std::string where = "take " + t.name;
     if (!t.measured) {
-      add("offset-unknown", "no grey patch is usable in this take and the base: the plan is taken for granted", where);
+      add("offset-unknown",
+          "no grey patch is usable in this take and the base: the plan is taken for granted", where);
       continue;
     }
     const double miss = *t.measured - t.planned;
     if (std::abs(miss) > std::max(kMislabelled, 5 * t.sigma))
-      add("exposure-mismatch", fmt::format("planned {} stops, measured {}: wrong label or wrong exposure",
-                                           formatSigned(t.planned, 1), formatSigned(*t.measured, 2)), where);
-    if (t.byMedian) add("few-patches", "fewer than three usable grey patches: offset by median of ratios", where);
+      add("exposure-mismatch",
+          fmt::format("planned {} stops, measured {}: wrong label or wrong exposure",
+                      formatSigned(t.planned, 1), formatSigned(*t.measured, 2)),
+          where);
+    if (t.byMedian)
+      add("few-patches", "fewer than three usable grey patches: offset by median of ratios", where);
     if (std::abs(t.driftStops) > kDrift)
-      add("drift", fmt::format("the light drifts by {} stops within the clip", formatSigned(t.driftStops, 2)), where);
+      add("drift", fmt::format("the light drifts by {} stops within the clip", formatSigned(t.driftStops, 2)),
+          where);
     if (t.scatterStops > kWrongCurve)
-      add("wrong-curve", fmt::format("grey patches disagree by {:.3f} stops: is the curve right?", t.scatterStops), where);
+      add("wrong-curve",
+          fmt::format("grey patches disagree by {:.3f} stops: is the curve right?", t.scatterStops), where);
     if (t.missingFrames > 0)
-      add("truncated", fmt::format("the clip ends early: {} frames promised are not there", t.missingFrames), where);
+      add("truncated", fmt::format("the clip ends early: {} frames promised are not there", t.missingFrames),
+          where);
     if (t.frames < 2) add("few-frames", "one frame only: noise is spatial, texture counts as noise", where);
   }
-  if (r.edges.over.estimate.atLeast) add("upper-not-reached", "no take is overexposed enough to show the upper edge", "");
-  if (r.edges.under.estimate.atLeast) add("lower-not-reached", "no take is underexposed enough to show the lower edge", "");
+  if (r.edges.over.estimate.atLeast)
+    add("upper-not-reached", "no take is overexposed enough to show the upper edge", "");
+  if (r.edges.under.estimate.atLeast)
+    add("lower-not-reached", "no take is underexposed enough to show the lower edge", "");
 }
 
 }  // namespace
@@ -183,7 +200,8 @@ std::string shiftWords(double a, double b) {
   if (std::hypot(a, b) < 0.5) return "neutral";
   std::string words;
   if (std::abs(a) > std::abs(b) / 2) words = a > 0 ? "magenta" : "green";
-  if (std::abs(b) > std::abs(a) / 2) words += std::string(words.empty() ? "" : " and ") + (b > 0 ? "yellow" : "blue");
+  if (std::abs(b) > std::abs(a) / 2)
+    words += std::string(words.empty() ? "" : " and ") + (b > 0 ? "yellow" : "blue");
   return "towards " + words;
 }
 
@@ -199,7 +217,8 @@ LatitudeResult judgeLatitude(const LatitudeMeasure& m, const CriteriaProfile& p,
       }
   std::vector<Step> steps;
   for (size_t i = 0; i < m.takes.size(); ++i)
-    steps.push_back({m.takes[i].measured.value_or(m.takes[i].planned), m.takes[i].sigma, &m.takes[i], &r.judged[i]});
+    steps.push_back(
+        {m.takes[i].measured.value_or(m.takes[i].planned), m.takes[i].sigma, &m.takes[i], &r.judged[i]});
   const TakeVerdict baseVerdict;
   const Step base = {0, 0, &m.base, &baseVerdict};
   r.edges = edgesOf(steps, base, p, false);

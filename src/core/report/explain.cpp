@@ -17,8 +17,11 @@ std::string clipLine(const Finding& f, const char* kind) {
 
 std::string wedgeInputs(const Finding& f) {
   const WedgeMeasure& w = *f.wedge;
-  return fmt::format("Inputs: {} patches of the wedge, {} frames, {} x {}, {}; curve {}, {} range.", w.patches.size(), w.frames,
-                     w.rasterWidth, w.rasterHeight, w.mosaic ? "mosaic, developed by 2x2 cell" : w.subsampled ? "4:2:2" : "4:4:4",
+  return fmt::format("Inputs: {} patches of the wedge, {} frames, {} x {}, {}; curve {}, {} range.",
+                     w.patches.size(), w.frames, w.rasterWidth, w.rasterHeight,
+                     w.mosaic       ? "mosaic, developed by 2x2 cell"
+                     : w.subsampled ? "4:2:2"
+                                    : "4:4:4",
                      w.curve.substr(w.curve.find_last_of('/') + 1), w.range);
 }
 
@@ -26,22 +29,26 @@ std::string clipPoints(const RangeResult& r) {
   constexpr const char* kNames[3] = {"red", "green", "blue"};
   std::string s = "Channels end, in stops of the chart:";
   for (int c = 0; c < 3; ++c)
-    s += fmt::format(" {} {}{}{}", kNames[c], r.channel[c].clip.atLeast ? "beyond " : "", formatSigned(r.channel[c].clip.stops, 2),
-                     c < 2 ? "," : ".");
+    s += fmt::format(" {} {}{}{}", kNames[c], r.channel[c].clip.atLeast ? "beyond " : "",
+                     formatSigned(r.channel[c].clip.stops, 2), c < 2 ? "," : ".");
   return s;
 }
 
 Explanation explainSnr(const Finding& f, double threshold) {
   const RangeResult& r = *f.range;
   Explanation e{fmt::format("Range to SNR {:g}", threshold), {}};
-  e.paragraphs.push_back("Signal a·E from one straight line through the unclipped patches (m = a·E + g, weighted least squares), "
-                         "noise the temporal standard deviation per pixel; SNR = a·E / sd. The limit is where log2 SNR, "
-                         "interpolated between the two patches around it, meets the threshold.");
+  e.paragraphs.push_back(
+      "Signal a·E from one straight line through the unclipped patches (m = a·E + g, weighted least "
+      "squares), "
+      "noise the temporal standard deviation per pixel; SNR = a·E / sd. The limit is where log2 SNR, "
+      "interpolated between the two patches around it, meets the threshold.");
   const auto& y = r.channel[kY];
   if (const auto at = y.lower.find(threshold); at != y.lower.end())
-    e.paragraphs.push_back(fmt::format("Luma meets SNR {:g} at {} ±{} on the chart's scale; luma clips at {}. Slope a = {:.5g} ±{:.2g}, offset g = {:.3g}.",
-                                       threshold, formatSigned(at->second.stops, 2), formatNumber(at->second.sigma, 2),
-                                       formatSigned(y.clip.stops, 2), y.slope, y.slopeSigma, y.offset));
+    e.paragraphs.push_back(
+        fmt::format("Luma meets SNR {:g} at {} ±{} on the chart's scale; luma clips at {}. Slope a = {:.5g} "
+                    "±{:.2g}, offset g = {:.3g}.",
+                    threshold, formatSigned(at->second.stops, 2), formatNumber(at->second.sigma, 2),
+                    formatSigned(y.clip.stops, 2), y.slope, y.slopeSigma, y.offset));
   return e;
 }
 
@@ -52,29 +59,41 @@ Explanation explainRange(const Finding& f, const std::string& key, const RangeOp
     e.title = "Dynamic range, headline";
     e.paragraphs = {fmt::format("Lowest channel clip ({}) minus the place where luma reaches SNR {:g}.",
                                 formatSigned(r.colourComplete.stops, 2), o.headlineSnr),
-                    "A stop where one channel is gone has lost its colour and does not count. SNR 2 is the default because a "
-                    "tone whose noise is half its size still grades; SNR 1 flatters. Drag the threshold in the SNR plot for another school.",
+                    "A stop where one channel is gone has lost its colour and does not count. SNR 2 is the "
+                    "default because a "
+                    "tone whose noise is half its size still grades; SNR 1 flatters. Drag the threshold in "
+                    "the SNR plot for another school.",
                     clipPoints(r)};
   } else if (key == "above-grey" || key == "below-grey") {
     e.title = key == "above-grey" ? "Stops above grey" : "Stops below grey";
-    e.paragraphs = {fmt::format("18 % grey lies at {} on the chart's scale: where the line gives scene-linear 0.18{}.",
-                                r.greyStops ? formatSigned(*r.greyStops, 2) : "?", f.wedge->grey ? " (the chart names its grey patch)" : ""),
-                    key == "above-grey" ? clipPoints(r) : "Down to luma SNR 2."};
+    e.paragraphs = {
+        fmt::format("18 % grey lies at {} on the chart's scale: where the line gives scene-linear 0.18{}.",
+                    r.greyStops ? formatSigned(*r.greyStops, 2) : "?",
+                    f.wedge->grey ? " (the chart names its grey patch)" : ""),
+        key == "above-grey" ? clipPoints(r) : "Down to luma SNR 2."};
   } else if (key == "noise-floor") {
     e.title = "Noise floor below grey";
-    e.paragraphs = {"The level below grey at which luma noise is as large as the signal (SNR 1), temporal, per pixel."};
+    e.paragraphs = {
+        "The level below grey at which luma noise is as large as the signal (SNR 1), temporal, per pixel."};
   } else if (key == "steps") {
     e.title = "Steps above the noise";
-    e.paragraphs = {fmt::format("{} patches are unclipped with luma SNR of at least 1. Whole numbers only: ±0.5 is inherent; an eye sees 2 to 4 more.", r.stepsVisible)};
+    e.paragraphs = {
+        fmt::format("{} patches are unclipped with luma SNR of at least 1. Whole numbers only: ±0.5 is "
+                    "inherent; an eye sees 2 to 4 more.",
+                    r.stepsVisible)};
   } else if (key == "filtering") {
     e.title = "Filtering of the noise";
     const ChannelFiltering& y = f.wedge->filtering[kY];
-    e.paragraphs = {fmt::format("Luma noise correlates by {:.3f} with the line below (above 0.10: filtered, above 0.30: strongly) and by {:.3f} from frame to frame.",
+    e.paragraphs = {fmt::format("Luma noise correlates by {:.3f} with the line below (above 0.10: filtered, "
+                                "above 0.30: strongly) and by {:.3f} from frame to frame.",
                                 y.verticalLag, y.temporalRho),
                     fmt::format("White-equivalent variance is {:.2f} times the measured one.", y.inflation)};
   } else if (key == "upper") {
     e.title = "Where it clips";
-    e.paragraphs = {"The plateau of the clipped patches meets the unity-slope line of the four or five patches below 0.8 of it.", clipPoints(r)};
+    e.paragraphs = {
+        "The plateau of the clipped patches meets the unity-slope line of the four or five patches below 0.8 "
+        "of it.",
+        clipPoints(r)};
   } else {
     return explainSnr(f, parseNumber(key.substr(3)).value_or(2));
   }
@@ -88,22 +107,33 @@ Explanation explainEdge(const Finding& f, const std::string& key, const Criteria
   Explanation x;
   if (key == "latitude" || key == "cleaned") {
     x.title = key == "latitude" ? "Latitude" : "Latitude with clean-up";
-    x.paragraphs = {key == "latitude" ? "Upper edge minus lower edge, both where a take stops being clean after bring-back by exposure alone, no noise reduction."
-                                      : "The same, counting takes that are cleanable as good: the edges lie where the picture is lost.",
-                    "The width does not depend on the choice of base; the split does."};
+    x.paragraphs = {
+        key == "latitude"
+            ? "Upper edge minus lower edge, both where a take stops being clean after bring-back by exposure "
+              "alone, no noise reduction."
+            : "The same, counting takes that are cleanable as good: the edges lie where the picture is lost.",
+        "The width does not depend on the choice of base; the split does."};
   } else {
     const EdgeLimit& l = key == "over" ? e.over : e.under;
     x.title = key == "over" ? "Upper edge" : "Lower edge";
-    x.paragraphs = {l.firstBad ? fmt::format("Last good take at {}, first bad at {} (measured stops); cause: {}.", formatSigned(l.lastGood.value_or(0), 2),
-                                             formatSigned(*l.firstBad, 2), l.cause)
-                               : fmt::format("No bad take up to {}: the bracket ended first, so the figure is \"at least\".", formatSigned(l.lastGood.value_or(0), 2)),
-                    "Between the two the deciding figure is interpolated to its limit: noise in its logarithm, clipped share as it is."};
+    x.paragraphs = {
+        l.firstBad
+            ? fmt::format("Last good take at {}, first bad at {} (measured stops); cause: {}.",
+                          formatSigned(l.lastGood.value_or(0), 2), formatSigned(*l.firstBad, 2), l.cause)
+            : fmt::format("No bad take up to {}: the bracket ended first, so the figure is \"at least\".",
+                          formatSigned(l.lastGood.value_or(0), 2)),
+        "Between the two the deciding figure is interpolated to its limit: noise in its logarithm, clipped "
+        "share as it is."};
   }
-  x.paragraphs.push_back(fmt::format("Limits of the profile \"{}\" (clean | lost): highlight gone {:g} | {:g} %, colour shift {:g} | {:g}, luma noise {:g} | {:g}, "
-                                     "chroma noise {:g} | {:g} (L*a*b*).", p.name, p.highlightPercent.clean, p.highlightPercent.lost, p.colourShift.clean,
-                                     p.colourShift.lost, p.lumaNoise.clean, p.lumaNoise.lost, p.chromaNoise.clean, p.chromaNoise.lost));
-  x.paragraphs.push_back(fmt::format("Scored on {} (face level) and {} (dark), display transform {}.", f.latitudeMeasure->faceGrey,
-                                     f.latitudeMeasure->darkPatch, f.latitudeMeasure->display));
+  x.paragraphs.push_back(fmt::format(
+      "Limits of the profile \"{}\" (clean | lost): highlight gone {:g} | {:g} %, colour shift {:g} | {:g}, "
+      "luma noise {:g} | {:g}, "
+      "chroma noise {:g} | {:g} (L*a*b*).",
+      p.name, p.highlightPercent.clean, p.highlightPercent.lost, p.colourShift.clean, p.colourShift.lost,
+      p.lumaNoise.clean, p.lumaNoise.lost, p.chromaNoise.clean, p.chromaNoise.lost));
+  x.paragraphs.push_back(fmt::format("Scored on {} (face level) and {} (dark), display transform {}.",
+                                     f.latitudeMeasure->faceGrey, f.latitudeMeasure->darkPatch,
+                                     f.latitudeMeasure->display));
   x.paragraphs.push_back(clipLine(f, "base"));
   return x;
 }
@@ -113,17 +143,30 @@ Explanation explainTake(const Finding& f, const std::string& name) {
     if (t.name != name) continue;
     Explanation x{"Take " + name, {}};
     if (t.measured)
-      x.paragraphs.push_back(fmt::format("Measured {} ±{} stops against base, planned {}: from {} grey patches unclipped in both, L = k·L_base + q, k = {:.4g}, q = {:.2g}.",
-                                         formatSigned(*t.measured, 3), formatNumber(t.sigma, 3), formatSigned(t.planned, 1), t.patchesUsed, t.k, t.q));
+      x.paragraphs.push_back(
+          fmt::format("Measured {} ±{} stops against base, planned {}: from {} grey patches unclipped in "
+                      "both, L = k·L_base + q, k = {:.4g}, q = {:.2g}.",
+                      formatSigned(*t.measured, 3), formatNumber(t.sigma, 3), formatSigned(t.planned, 1),
+                      t.patchesUsed, t.k, t.q));
     else
-      x.paragraphs.push_back("No grey patch is usable in this take and the base: the plan is taken for granted.");
-    x.paragraphs.push_back("Brought back by exposure alone: (linear − q)/k, the same for all channels, so that a cast stays visible; then the display transform.");
-    x.paragraphs.push_back(fmt::format("Face grey: a* {}, b* {} against base ({}). CIEDE2000 over patches: mean {:.2f}, largest {:.2f}.",
-                                       formatSigned(t.shiftA, 2), formatSigned(t.shiftB, 2), shiftWords(t.shiftA, t.shiftB), t.deltaMean, t.deltaMax));
-    if (t.lumaNoise) x.paragraphs.push_back(fmt::format("Temporal noise there: L* {:.2f}, chroma {:.2f}.", *t.lumaNoise, t.chromaNoise.value_or(0)));
-    else x.paragraphs.push_back("Noise withheld: more than half of the patch is clipped.");
+      x.paragraphs.push_back(
+          "No grey patch is usable in this take and the base: the plan is taken for granted.");
+    x.paragraphs.push_back(
+        "Brought back by exposure alone: (linear − q)/k, the same for all channels, so that a cast stays "
+        "visible; then the display transform.");
+    x.paragraphs.push_back(fmt::format(
+        "Face grey: a* {}, b* {} against base ({}). CIEDE2000 over patches: mean {:.2f}, largest {:.2f}.",
+        formatSigned(t.shiftA, 2), formatSigned(t.shiftB, 2), shiftWords(t.shiftA, t.shiftB), t.deltaMean,
+        t.deltaMax));
+    if (t.lumaNoise)
+      x.paragraphs.push_back(fmt::format("Temporal noise there: L* {:.2f}, chroma {:.2f}.", *t.lumaNoise,
+                                         t.chromaNoise.value_or(0)));
+    else
+      x.paragraphs.push_back("Noise withheld: more than half of the patch is clipped.");
     for (const auto& c : f.configuration.clips)
-      if (c.name == name) x.paragraphs.push_back(fmt::format("Clip: {} (content hash {}…), {} frames.", c.path, c.hash.substr(0, 12), t.frames));
+      if (c.name == name)
+        x.paragraphs.push_back(
+            fmt::format("Clip: {} (content hash {}…), {} frames.", c.path, c.hash.substr(0, 12), t.frames));
     return x;
   }
   return {"Take " + name, {"This take is not in the series."}};
@@ -134,26 +177,32 @@ Explanation explainPatch(const Finding& f, const std::string& name) {
     const PatchMeasure& p = f.wedge->patches[k];
     if (p.name != name) continue;
     const ChannelMeasure& y = p.channel[kY];
-    return {"Step " + name,
-            {fmt::format("Calibrated at {} ±{} stops. State: {}. Luma SNR {:.2f}.", formatSigned(p.stops, 3), formatNumber(p.stopsSigma, 3),
-                         wordOf(f.range->states[k]), f.range->channel[kY].snr[k]),
-             fmt::format("Scene-linear mean R {:.4g}, G {:.4g}, B {:.4g}, Y {:.4g}; temporal sd of Y {:.3g} ({} of it rounding to codes).", p.channel[kR].mean,
-                         p.channel[kG].mean, p.channel[kB].mean, y.mean, std::sqrt(y.variance),
-                         y.variance > 0 ? fmt::format("{:.1f} %", 100 * y.quantisationVariance / y.variance) : "none"),
-             fmt::format("Region: {} x {} pixels inside the step, {} frames.", p.width, p.height, f.wedge->frames)}};
+    return {
+        "Step " + name,
+        {fmt::format("Calibrated at {} ±{} stops. State: {}. Luma SNR {:.2f}.", formatSigned(p.stops, 3),
+                     formatNumber(p.stopsSigma, 3), wordOf(f.range->states[k]), f.range->channel[kY].snr[k]),
+         fmt::format(
+             "Scene-linear mean R {:.4g}, G {:.4g}, B {:.4g}, Y {:.4g}; temporal sd of Y {:.3g} ({} of it "
+             "rounding to codes).",
+             p.channel[kR].mean, p.channel[kG].mean, p.channel[kB].mean, y.mean, std::sqrt(y.variance),
+             y.variance > 0 ? fmt::format("{:.1f} %", 100 * y.quantisationVariance / y.variance) : "none"),
+         fmt::format("Region: {} x {} pixels inside the step, {} frames.", p.width, p.height,
+                     f.wedge->frames)}};
   }
   return {"Step " + name, {"This step is not on the chart."}};
 }
 
 }  // namespace
 
-Explanation explain(const Finding& f, const std::string& key, const RangeOptions& options, const CriteriaProfile& criteria) {
+Explanation explain(const Finding& f, const std::string& key, const RangeOptions& options,
+                    const CriteriaProfile& criteria) {
   const bool edge = key == "over" || key == "under" || key == "latitude" || key == "cleaned";
   if (key.rfind("take:", 0) == 0 && f.latitude) return explainTake(f, key.substr(5));
   if (key.rfind("patch:", 0) == 0 && f.range) return explainPatch(f, key.substr(6));
   if (edge && f.latitude) return explainEdge(f, key, criteria);
   if (!edge && f.range) return explainRange(f, key, options);
-  return {"Not measured yet", {"This figure appears when the clips of this configuration have been measured."}};
+  return {"Not measured yet",
+          {"This figure appears when the clips of this configuration have been measured."}};
 }
 
 }  // namespace edge

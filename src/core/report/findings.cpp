@@ -30,28 +30,41 @@ std::string plain(const std::optional<Limit>& l) {
   if (!l) return "";
   return (l->atLeast ? ">=" : "") + formatNumber(l->stops, 3);
 }
-std::string sigma(const std::optional<Limit>& l) { return l && !l->atLeast ? formatNumber(l->sigma, 3) : ""; }
-std::string plain(const std::optional<double>& v, int decimals) { return v ? formatNumber(*v, decimals) : ""; }
+std::string sigma(const std::optional<Limit>& l) {
+  return l && !l->atLeast ? formatNumber(l->sigma, 3) : "";
+}
+std::string plain(const std::optional<double>& v, int decimals) {
+  return v ? formatNumber(*v, decimals) : "";
+}
 
-std::optional<Limit> headlineOf(const Finding& f) { return f.range ? std::optional(f.range->headline) : std::nullopt; }
+std::optional<Limit> headlineOf(const Finding& f) {
+  return f.range ? std::optional(f.range->headline) : std::nullopt;
+}
 
 std::string escaped(const std::string& text) {
   std::string s;
   for (char c : text) {
-    if (c == '&') s += "&amp;";
-    else if (c == '<') s += "&lt;";
-    else if (c == '>') s += "&gt;";
-    else if (c == '"') s += "&quot;";
-    else s += c;
+    if (c == '&')
+      s += "&amp;";
+    else if (c == '<')
+      s += "&lt;";
+    else if (c == '>')
+      s += "&gt;";
+    else if (c == '"')
+      s += "&quot;";
+    else
+      s += c;
   }
   return s;
 }
 
 std::string htmlCard(const Finding& f) {
   const ExposureCard card = cardOf(f);
-  std::string s = fmt::format("<section><h2>{}</h2><p class=quiet>{}</p><dl>\n", escaped(card.title), escaped(card.subtitle));
+  std::string s = fmt::format("<section><h2>{}</h2><p class=quiet>{}</p><dl>\n", escaped(card.title),
+                              escaped(card.subtitle));
   for (const auto& l : card.lines)
-    s += fmt::format("<dt>{}</dt><dd><b>{}</b> <span class=quiet>{}</span></dd>\n", escaped(l.label), escaped(l.value), escaped(l.note));
+    s += fmt::format("<dt>{}</dt><dd><b>{}</b> <span class=quiet>{}</span></dd>\n", escaped(l.label),
+                     escaped(l.value), escaped(l.note));
   s += "</dl><h3>On set</h3><ul>\n";
   for (const auto& a : card.advice) s += "<li>" + escaped(a) + "</li>\n";
   s += "</ul><h3>Not established by this test</h3><ul class=quiet>\n";
@@ -85,12 +98,31 @@ std::string limitFigure(const std::optional<Limit>& l, bool sign) {
   return number + " ±" + formatNumber(s, 1);
 }
 
-std::string limitWords(const std::optional<Limit>& l, bool sign) { return l ? limitFigure(l, sign) + " stops" : limitFigure(l); }
+std::string limitWords(const std::optional<Limit>& l, bool sign) {
+  return l ? limitFigure(l, sign) + " stops" : limitFigure(l);
+}
 
 std::string boardCsv(const std::vector<Finding>& findings) {
-  std::string s = line({"body", "mode", "iso", "range_stops", "range_sigma", "range_label", "above_grey", "below_grey",
-                        "snr1_stops", "snr10_stops", "noise_floor_below_grey", "steps_visible", "over_edge", "over_sigma",
-                        "over_cause", "under_edge", "under_sigma", "under_cause", "latitude_stops", "latitude_sigma",
+  std::string s = line({"body",
+                        "mode",
+                        "iso",
+                        "range_stops",
+                        "range_sigma",
+                        "range_label",
+                        "above_grey",
+                        "below_grey",
+                        "snr1_stops",
+                        "snr10_stops",
+                        "noise_floor_below_grey",
+                        "steps_visible",
+                        "over_edge",
+                        "over_sigma",
+                        "over_cause",
+                        "under_edge",
+                        "under_sigma",
+                        "under_cause",
+                        "latitude_stops",
+                        "latitude_sigma",
                         "latitude_with_clean_up"});
   for (const auto& f : findings) {
     const auto at = [&](double t) -> std::optional<Limit> {
@@ -99,24 +131,44 @@ std::string boardCsv(const std::vector<Finding>& findings) {
       const auto i = m.find(t);
       return i == m.end() ? std::nullopt : std::optional(i->second);
     };
-    const auto edge = [&](bool over) { return f.latitude ? std::optional(over ? f.latitude->edges.over : f.latitude->edges.under) : std::nullopt; };
+    const auto edge = [&](bool over) {
+      return f.latitude ? std::optional(over ? f.latitude->edges.over : f.latitude->edges.under)
+                        : std::nullopt;
+    };
     const auto over = edge(true), under = edge(false);
-    const auto estimate = [](const std::optional<EdgeLimit>& e) { return e ? std::optional(e->estimate) : std::nullopt; };
+    const auto estimate = [](const std::optional<EdgeLimit>& e) {
+      return e ? std::optional(e->estimate) : std::nullopt;
+    };
     const auto latitude = f.latitude ? std::optional(f.latitude->edges.latitude) : std::nullopt;
-    s += line({f.configuration.body, f.configuration.mode, formatNumber(f.configuration.iso, 0), plain(headlineOf(f)),
-               sigma(headlineOf(f)), f.range ? f.range->headlineLabel : "", plain(f.range ? f.range->aboveGrey : std::nullopt),
-               plain(f.range ? f.range->belowGrey : std::nullopt), plain(at(1)), plain(at(10)),
+    s += line({f.configuration.body,
+               f.configuration.mode,
+               formatNumber(f.configuration.iso, 0),
+               plain(headlineOf(f)),
+               sigma(headlineOf(f)),
+               f.range ? f.range->headlineLabel : "",
+               plain(f.range ? f.range->aboveGrey : std::nullopt),
+               plain(f.range ? f.range->belowGrey : std::nullopt),
+               plain(at(1)),
+               plain(at(10)),
                plain(f.range ? f.range->noiseFloorBelowGrey : std::nullopt),
-               f.range ? std::to_string(f.range->stepsVisible) : "", plain(estimate(over)), sigma(estimate(over)),
-               over ? over->cause : "", plain(estimate(under)), sigma(estimate(under)), under ? under->cause : "",
-               plain(latitude), sigma(latitude), plain(f.latitude ? std::optional(f.latitude->cleaned.latitude) : std::nullopt)});
+               f.range ? std::to_string(f.range->stepsVisible) : "",
+               plain(estimate(over)),
+               sigma(estimate(over)),
+               over ? over->cause : "",
+               plain(estimate(under)),
+               sigma(estimate(under)),
+               under ? under->cause : "",
+               plain(latitude),
+               sigma(latitude),
+               plain(f.latitude ? std::optional(f.latitude->cleaned.latitude) : std::nullopt)});
   }
   return s;
 }
 
 std::string takesCsv(const std::vector<Finding>& findings) {
-  std::string s = line({"body", "mode", "iso", "take", "planned_stops", "measured_stops", "sigma", "verdict", "tool_verdict",
-                        "reasons", "clipped_percent", "shift_a", "shift_b", "delta_e00_mean", "noise_luma", "noise_chroma"});
+  std::string s = line({"body", "mode", "iso", "take", "planned_stops", "measured_stops", "sigma", "verdict",
+                        "tool_verdict", "reasons", "clipped_percent", "shift_a", "shift_b", "delta_e00_mean",
+                        "noise_luma", "noise_chroma"});
   for (const auto& f : findings) {
     if (!f.latitude) continue;
     for (size_t i = 0; i < f.latitudeMeasure->takes.size(); ++i) {
@@ -126,8 +178,9 @@ std::string takesCsv(const std::vector<Finding>& findings) {
       s += line({f.configuration.body, f.configuration.mode, formatNumber(f.configuration.iso, 0), t.name,
                  formatNumber(t.planned, 2), plain(t.measured, 3), formatNumber(t.sigma, 3),
                  wordOf(f.latitude->judged[i].verdict), wordOf(f.latitude->verdicts[i].verdict), reasons,
-                 formatNumber(std::max({t.clippedSkin[0], t.clippedSkin[1], t.clippedSkin[2]}), 2), formatNumber(t.shiftA, 2),
-                 formatNumber(t.shiftB, 2), formatNumber(t.deltaMean, 2), plain(t.lumaNoise, 2), plain(t.chromaNoise, 2)});
+                 formatNumber(std::max({t.clippedSkin[0], t.clippedSkin[1], t.clippedSkin[2]}), 2),
+                 formatNumber(t.shiftA, 2), formatNumber(t.shiftB, 2), formatNumber(t.deltaMean, 2),
+                 plain(t.lumaNoise, 2), plain(t.chromaNoise, 2)});
     }
   }
   return s;
@@ -136,7 +189,9 @@ std::string takesCsv(const std::vector<Finding>& findings) {
 json findingsJson(const std::vector<Finding>& findings) {
   json j = {{"format", "edge-test-findings"}, {"version", 1}, {"configurations", json::array()}};
   for (const auto& f : findings) {
-    json c = {{"body", f.configuration.body}, {"mode", f.configuration.mode}, {"iso", f.configuration.iso},
+    json c = {{"body", f.configuration.body},
+              {"mode", f.configuration.mode},
+              {"iso", f.configuration.iso},
               {"light", f.configuration.light}};
     c["range"] = f.range ? rangeToJson(*f.wedge, *f.range) : json();
     c["latitude"] = f.latitude ? latitudeToJson(*f.latitudeMeasure, *f.latitude) : json();
@@ -146,16 +201,22 @@ json findingsJson(const std::vector<Finding>& findings) {
 }
 
 std::string reportHtml(const std::vector<Finding>& findings, const std::string& title) {
-  std::string s = "<!doctype html><html lang=en><meta charset=utf-8><title>" + escaped(title) +
-                  "</title><style>body{font:15px/1.5 'Noto Sans',sans-serif;max-width:60rem;margin:2rem auto;color:#222;background:#fff}"
-                  "table{border-collapse:collapse}td,th{padding:.3rem .8rem;border-bottom:1px solid #ccc;text-align:left}"
-                  "dl{display:grid;grid-template-columns:14rem auto;gap:.2rem 1rem}dd{margin:0}.quiet{color:#666;font-size:13px}</style>\n";
-  s += "<h1>" + escaped(title) + "</h1>\n<table><tr><th>Configuration<th>Range<th>Upper edge<th>Lower edge<th>Latitude</tr>\n";
+  std::string s =
+      "<!doctype html><html lang=en><meta charset=utf-8><title>" + escaped(title) +
+      "</title><style>body{font:15px/1.5 'Noto Sans',sans-serif;max-width:60rem;margin:2rem "
+      "auto;color:#222;background:#fff}"
+      "table{border-collapse:collapse}td,th{padding:.3rem .8rem;border-bottom:1px solid #ccc;text-align:left}"
+      "dl{display:grid;grid-template-columns:14rem auto;gap:.2rem "
+      "1rem}dd{margin:0}.quiet{color:#666;font-size:13px}</style>\n";
+  s += "<h1>" + escaped(title) +
+       "</h1>\n<table><tr><th>Configuration<th>Range<th>Upper edge<th>Lower edge<th>Latitude</tr>\n";
   for (const auto& f : findings)
-    s += fmt::format("<tr><td>{}<td>{}<td>{}<td>{}<td>{}</tr>\n", escaped(f.configuration.label()), limitWords(headlineOf(f)),
-                     limitFigure(f.latitude ? std::optional(f.latitude->edges.over.estimate) : std::nullopt, true),
-                     limitFigure(f.latitude ? std::optional(f.latitude->edges.under.estimate) : std::nullopt, true),
-                     limitFigure(f.latitude ? std::optional(f.latitude->edges.latitude) : std::nullopt));
+    s += fmt::format(
+        "<tr><td>{}<td>{}<td>{}<td>{}<td>{}</tr>\n", escaped(f.configuration.label()),
+        limitWords(headlineOf(f)),
+        limitFigure(f.latitude ? std::optional(f.latitude->edges.over.estimate) : std::nullopt, true),
+        limitFigure(f.latitude ? std::optional(f.latitude->edges.under.estimate) : std::nullopt, true),
+        limitFigure(f.latitude ? std::optional(f.latitude->edges.latitude) : std::nullopt));
   s += "</table>\n";
   for (const auto& f : findings) s += htmlCard(f);
   return s + "</html>\n";

@@ -15,8 +15,12 @@ namespace {
 constexpr int kTableSize = 1 << 16;
 constexpr float kTableFrom = -0.02F;  // scene-linear share of the clip where the log table starts
 
-double electronsPerLinear(const CameraModel& m, const GainCircuit& c) { return c.fullWellElectrons / m.clipLinear(); }
-double topDn(const CameraModel& m) { return std::exp2(m.bits) - 1; }
+double electronsPerLinear(const CameraModel& m, const GainCircuit& c) {
+  return c.fullWellElectrons / m.clipLinear();
+}
+double topDn(const CameraModel& m) {
+  return std::exp2(m.bits) - 1;
+}
 double electronsPerDn(const CameraModel& m, const GainCircuit& c) {
   return c.fullWellElectrons / (topDn(m) - m.pedestalDn);
 }
@@ -46,10 +50,13 @@ Vec3 lumaOfSites(const CameraModel& m) {
 const GainCircuit& CameraModel::circuitOf(double nativeIso) const {
   for (const auto& c : circuits)
     if (std::abs(c.nativeIso - nativeIso) < 0.5) return c;
-  throw Error("this camera has no such native ISO", name, std::to_string(nativeIso), "choose one of its circuits");
+  throw Error("this camera has no such native ISO", name, std::to_string(nativeIso),
+              "choose one of its circuits");
 }
 
-double CameraModel::clipLinear() const { return kMiddleGrey * std::exp2(headroomStops); }
+double CameraModel::clipLinear() const {
+  return kMiddleGrey * std::exp2(headroomStops);
+}
 
 CameraModel cameraFromJson(const nlohmann::json& j) {
   CameraModel m;
@@ -57,15 +64,17 @@ CameraModel cameraFromJson(const nlohmann::json& j) {
   for (const auto& c : j.at("circuits"))
     m.circuits.push_back({c.at("native_iso"), c.at("full_well_e"), c.at("read_noise_e")});
   m.headroomStops = j.at("headroom_stops");
-  m.photoResponse = j.at("prnu"), m.darkPatternElectrons = j.at("dsnu_e"), m.rowNoiseElectrons = j.at("row_noise_e");
+  m.photoResponse = j.at("prnu"), m.darkPatternElectrons = j.at("dsnu_e"),
+  m.rowNoiseElectrons = j.at("row_noise_e");
   m.bits = j.at("bits"), m.pedestalDn = j.at("pedestal_dn");
   for (int c = 0; c < 3; ++c) m.whiteBalance[c] = j.at("white_balance").at(c);
   for (int r = 0; r < 3; ++r)
     for (int c = 0; c < 3; ++c) m.cameraToRgb[r][c] = j.at("camera_to_bt709").at(r).at(c);
   const auto& log = j.at("log");
   m.logName = log.at("name");
-  m.log = {log.at("base"), log.at("logSideSlope"), log.at("logSideOffset"), log.at("linSideSlope"),
-           log.at("linSideOffset"), log.at("linSideBreak"), log.value("linearSlope", 0.0)};
+  m.log = {
+      log.at("base"),          log.at("logSideSlope"), log.at("logSideOffset"),      log.at("linSideSlope"),
+      log.at("linSideOffset"), log.at("linSideBreak"), log.value("linearSlope", 0.0)};
   m.seed = j.at("seed");
   return m;
 }
@@ -102,44 +111,51 @@ double CameraTruth::channelStopsAt(int c, double snr) const {
   return solveStops([&](double x) { return x * perLinear / std::sqrt(x * perLinear + read); }, snr);
 }
 
-double CameraTruth::channelClipStops(int c) const { return camera.headroomStops + std::log2(camera.whiteBalance[c]); }
+double CameraTruth::channelClipStops(int c) const {
+  return camera.headroomStops + std::log2(camera.whiteBalance[c]);
+}
 
 SimulatedCamera::SimulatedCamera(CameraModel model, double nativeIso)
     : model_(std::move(model)), circuit_(model_.circuitOf(nativeIso)), curve_(logCameraCurve(model_.log)) {
   const auto inverted = inverse(model_.cameraToRgb);
-  if (!inverted) throw Error("the camera matrix is singular", model_.name, "camera_to_bt709", "correct the demo data");
+  if (!inverted)
+    throw Error("the camera matrix is singular", model_.name, "camera_to_bt709", "correct the demo data");
   rgbToCamera_ = *inverted;
   logTable_.resize(kTableSize + 2);
   // Steps even in the square root: fine where the curve bends.
   for (int i = 0; i < kTableSize + 2; ++i) {
     const double t = static_cast<double>(i) / kTableSize;
-    logTable_[i] = static_cast<float>(curve_->toCode((kTableFrom + (1.5 - kTableFrom) * t * t) * model_.clipLinear()));
+    logTable_[i] =
+        static_cast<float>(curve_->toCode((kTableFrom + (1.5 - kTableFrom) * t * t) * model_.clipLinear()));
   }
 }
 
 // Digital numbers of one row of sites: light to electrons to numbers.
-void SimulatedCamera::exposeRow(const SceneImage& scene, int sceneY, int siteY, int sitesPerPixel, double exposure,
-                                std::uint64_t frame, float* dn) const {
+void SimulatedCamera::exposeRow(const SceneImage& scene, int sceneY, int siteY, int sitesPerPixel,
+                                double exposure, std::uint64_t frame, float* dn) const {
   const auto perLinear = static_cast<float>(electronsPerLinear(model_, circuit_) * exposure);
   const auto perDn = static_cast<float>(electronsPerDn(model_, circuit_));
   const auto top = static_cast<float>(topDn(model_)), pedestal = static_cast<float>(model_.pedestalDn);
   const auto read = static_cast<float>(circuit_.readNoiseElectrons);
-  const auto prnu = static_cast<float>(model_.photoResponse), dsnu = static_cast<float>(model_.darkPatternElectrons);
+  const auto prnu = static_cast<float>(model_.photoResponse),
+             dsnu = static_cast<float>(model_.darkPatternElectrons);
   const auto row = static_cast<std::uint64_t>(siteY);
   RandomStream random(model_.seed + static_cast<std::uint64_t>(circuit_.nativeIso), frame + 1, row);
   RandomStream pattern(model_.seed ^ 0xf1f1, 0, row);
-  const float rowNoise = normal_(static_cast<std::uint32_t>(random.next() >> 20)) * static_cast<float>(model_.rowNoiseElectrons);
+  const float rowNoise =
+      normal_(static_cast<std::uint32_t>(random.next() >> 20)) * static_cast<float>(model_.rowNoiseElectrons);
   float camera[3] = {0, 0, 0};
   for (int x = 0; x < scene.width * sitesPerPixel; ++x) {
     if (sitesPerPixel == 1 || (x & 1) == 0) {
       const float* p = scene.at(x / sitesPerPixel, sceneY);
       for (int c = 0; c < 3; ++c)
         camera[c] = std::max(0.0F, static_cast<float>((rgbToCamera_[c][0] * p[0] + rgbToCamera_[c][1] * p[1] +
-                                                       rgbToCamera_[c][2] * p[2]) / model_.whiteBalance[c]));
+                                                       rgbToCamera_[c][2] * p[2]) /
+                                                      model_.whiteBalance[c]));
     }
     const std::uint64_t bits = random.next(), fixed = pattern.next();
-    const float light = camera[siteColour(x, siteY)] * perLinear *
-                        (1 + prnu * normal_(static_cast<std::uint32_t>(fixed)));
+    const float light =
+        camera[siteColour(x, siteY)] * perLinear * (1 + prnu * normal_(static_cast<std::uint32_t>(fixed)));
     const double uniform = (static_cast<double>(bits >> 32) + 0.5) * 0x1p-32;
     const float electrons = poisson(light, normal_(static_cast<std::uint32_t>(bits >> 32)), uniform) +
                             read * normal_(static_cast<std::uint32_t>(bits)) + rowNoise +
@@ -148,7 +164,8 @@ void SimulatedCamera::exposeRow(const SceneImage& scene, int sceneY, int siteY, 
   }
 }
 
-std::vector<std::uint16_t> SimulatedCamera::rawFrame(const SceneImage& scene, double exposure, std::uint64_t frame) const {
+std::vector<std::uint16_t> SimulatedCamera::rawFrame(const SceneImage& scene, double exposure,
+                                                     std::uint64_t frame) const {
   std::vector<std::uint16_t> mosaic(static_cast<size_t>(scene.width) * scene.height);
   parallelFor(scene.height, [&](int y) {
     std::vector<float> dn(scene.width);
@@ -159,7 +176,8 @@ std::vector<std::uint16_t> SimulatedCamera::rawFrame(const SceneImage& scene, do
   return mosaic;
 }
 
-SceneImage SimulatedCamera::developedFrame(const SceneImage& scene, double exposure, std::uint64_t frame) const {
+SceneImage SimulatedCamera::developedFrame(const SceneImage& scene, double exposure,
+                                           std::uint64_t frame) const {
   SceneImage out{scene.width, scene.height, std::vector<float>(scene.rgb.size())};
   const auto scale = static_cast<float>(model_.clipLinear() / (topDn(model_) - model_.pedestalDn));
   const auto pedestal = static_cast<float>(model_.pedestalDn), clip = static_cast<float>(model_.clipLinear());
@@ -175,21 +193,25 @@ SceneImage SimulatedCamera::developedFrame(const SceneImage& scene, double expos
         cam[c] = std::min(clip, (site[c] - pedestal) * scale * static_cast<float>(model_.whiteBalance[c]));
       float* p = out.at(x, y);
       for (int r = 0; r < 3; ++r)
-        p[r] = static_cast<float>(model_.cameraToRgb[r][0]) * cam[0] + static_cast<float>(model_.cameraToRgb[r][1]) * cam[1] +
+        p[r] = static_cast<float>(model_.cameraToRgb[r][0]) * cam[0] +
+               static_cast<float>(model_.cameraToRgb[r][1]) * cam[1] +
                static_cast<float>(model_.cameraToRgb[r][2]) * cam[2];
     }
   });
   return out;
 }
 
-SimulatedCamera::LogFrame SimulatedCamera::logFrame(const SceneImage& scene, double exposure, std::uint64_t frame) const {
+SimulatedCamera::LogFrame SimulatedCamera::logFrame(const SceneImage& scene, double exposure,
+                                                    std::uint64_t frame) const {
   const SceneImage linear = developedFrame(scene, exposure, frame);
   const int w = scene.width, h = scene.height;
-  LogFrame f{std::vector<std::uint16_t>(static_cast<size_t>(w) * h), std::vector<std::uint16_t>(static_cast<size_t>(w) * h / 2),
+  LogFrame f{std::vector<std::uint16_t>(static_cast<size_t>(w) * h),
+             std::vector<std::uint16_t>(static_cast<size_t>(w) * h / 2),
              std::vector<std::uint16_t>(static_cast<size_t>(w) * h / 2)};
   const auto clip = static_cast<float>(model_.clipLinear());
   const auto code = [&](float v) {
-    const float t = std::sqrt(std::clamp((v / clip - kTableFrom) / (1.5F - kTableFrom), 0.0F, 1.0F)) * kTableSize;
+    const float t =
+        std::sqrt(std::clamp((v / clip - kTableFrom) / (1.5F - kTableFrom), 0.0F, 1.0F)) * kTableSize;
     const int i = static_cast<int>(t);
     return logTable_[i] + (t - static_cast<float>(i)) * (logTable_[i + 1] - logTable_[i]);
   };
@@ -202,7 +224,8 @@ SimulatedCamera::LogFrame SimulatedCamera::logFrame(const SceneImage& scene, dou
     for (int x = 0; x < w; ++x) {
       const float* p = linear.at(x, y);
       const float r = code(p[0]), g = code(p[1]), b = code(p[2]);
-      const float luma = static_cast<float>(k[0]) * r + static_cast<float>(k[1]) * g + static_cast<float>(k[2]) * b;
+      const float luma =
+          static_cast<float>(k[0]) * r + static_cast<float>(k[1]) * g + static_cast<float>(k[2]) * b;
       f.y[static_cast<size_t>(y) * w + x] = legal(luma, 64, 876);
       cb[x] = (b - luma) / static_cast<float>(2 * (1 - k[2]));
       cr[x] = (r - luma) / static_cast<float>(2 * (1 - k[0]));

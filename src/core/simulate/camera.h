@@ -1,5 +1,6 @@
-// A simulated camera: photon noise, read noise, fixed pattern, row noise, full well, converter with pedestal, gain
-// circuits, white balance, matrix, log curve. It writes what real cameras write, and knows its own analytic truth.
+// A simulated camera: photon noise, read noise, fixed pattern, row noise, full well, converter with pedestal,
+// gain circuits, white balance, matrix, log curve. It writes what real cameras write, and knows its own
+// analytic truth.
 #pragma once
 #include <nlohmann/json_fwd.hpp>
 #include <string>
@@ -21,14 +22,14 @@ struct GainCircuit {
 struct CameraModel {
   std::string name;
   std::vector<GainCircuit> circuits;
-  double headroomStops = 6;        // clip above grey at native ISO
-  double photoResponse = 0.004;    // PRNU, relative sd
+  double headroomStops = 6;           // clip above grey at native ISO
+  double photoResponse = 0.004;       // PRNU, relative sd
   double darkPatternElectrons = 0.1;  // DSNU
   double rowNoiseElectrons = 0.1;
   int bits = 14;
   double pedestalDn = 512;
   std::array<double, 3> whiteBalance = {2, 1, 1.6};
-  Mat3 cameraToRgb{};              // white-balanced camera to BT.709, rows sum to 1
+  Mat3 cameraToRgb{};  // white-balanced camera to BT.709, rows sum to 1
   LogCamera log;
   std::string logName;
   std::uint64_t seed = 1;
@@ -42,9 +43,9 @@ struct CameraModel {
 // Exact figures of the model for neutral light.
 struct CameraTruth {
   double lumaRange(double snr) const { return clipStops - lumaStopsAt(snr); }
-  [[nodiscard]] double lumaStopsAt(double snr) const;              // stops from grey where luma SNR = snr
+  [[nodiscard]] double lumaStopsAt(double snr) const;                  // stops from grey where luma SNR = snr
   [[nodiscard]] double channelStopsAt(int channel, double snr) const;  // raw mosaic, R G B
-  [[nodiscard]] double channelClipStops(int channel) const;        // raw mosaic
+  [[nodiscard]] double channelClipStops(int channel) const;            // raw mosaic
   CameraModel camera;
   GainCircuit circuit;
   bool raw = false;
@@ -52,20 +53,22 @@ struct CameraTruth {
 };
 [[nodiscard]] CameraTruth truthOf(const CameraModel& camera, double nativeIso, bool raw);
 
-// Exposes scenes. One sensor for both modes: raw takes the mosaic at the scene's raster; log combines a 2x2 cell of
-// sites for every pixel.
+// Exposes scenes. One sensor for both modes: raw takes the mosaic at the scene's raster; log combines a 2x2
+// cell of sites for every pixel.
 class SimulatedCamera {
  public:
   SimulatedCamera(CameraModel model, double nativeIso);
 
   // One raw frame of scene.width x scene.height sites. exposure: factor on the scene's light.
-  [[nodiscard]] std::vector<std::uint16_t> rawFrame(const SceneImage& scene, double exposure, std::uint64_t frame) const;
+  [[nodiscard]] std::vector<std::uint16_t> rawFrame(const SceneImage& scene, double exposure,
+                                                    std::uint64_t frame) const;
   struct LogFrame {
     std::vector<std::uint16_t> y, cb, cr;  // ten-bit legal, 4:2:2
   };
   [[nodiscard]] LogFrame logFrame(const SceneImage& scene, double exposure, std::uint64_t frame) const;
   // Scene-linear developed R, G, B before the curve (what the log mode encodes), for direct tests.
-  [[nodiscard]] SceneImage developedFrame(const SceneImage& scene, double exposure, std::uint64_t frame) const;
+  [[nodiscard]] SceneImage developedFrame(const SceneImage& scene, double exposure,
+                                          std::uint64_t frame) const;
 
   [[nodiscard]] DngDescription dngFor(const SceneImage& scene) const;
   [[nodiscard]] const CameraModel& model() const { return model_; }

@@ -14,7 +14,9 @@ using nlohmann::json;
 namespace edge {
 namespace {
 
-std::string takeName(int stops) { return fmt::format("{}{}", stops < 0 ? "m" : "p", std::abs(stops)); }
+std::string takeName(int stops) {
+  return fmt::format("{}{}", stops < 0 ? "m" : "p", std::abs(stops));
+}
 
 void addAccidents(const json& list, Scenario& s) {
   for (const auto& a : list)
@@ -24,7 +26,8 @@ void addAccidents(const json& list, Scenario& s) {
         if (t.name != a.at("take")) continue;
         const double stops = a.at("stops");
         if (a.at("kind") == "mislabelled") t.trueStops += stops;
-        if (a.at("kind") == "drift") t.driftStops = stops, t.trueStops += std::log2((1 + std::exp2(stops)) / 2);
+        if (a.at("kind") == "drift")
+          t.driftStops = stops, t.trueStops += std::log2((1 + std::exp2(stops)) / 2);
       }
     }
 }
@@ -55,7 +58,8 @@ Scenario demoScenario(bool small) {
         c.id = fmt::format("{}-{}-{:g}", body.at("short").get<std::string>(), mode.get<std::string>(), c.iso);
         for (int n = j.at("bracket").at("from"); n <= j.at("bracket").at("to"); ++n)
           if (n != 0)
-            c.takes.push_back({takeName(n), double(n), n + j["bracket"]["iris_error_sigma_stops"].get<double>() * gauss(), 0});
+            c.takes.push_back({takeName(n), double(n),
+                               n + j["bracket"]["iris_error_sigma_stops"].get<double>() * gauss(), 0});
         s.configurations.push_back(std::move(c));
       }
   }
@@ -67,8 +71,9 @@ double wedgeExposureStops(const Scenario& s, const ScenarioConfiguration& c) {
   return std::log2(c.camera.clipLinear()) + s.firstStepOverClip;
 }
 
-fs::path writeClip(const ScenarioConfiguration& c, const SceneImage& scene, double exposureStops, double driftStops,
-                   int frames, int fps, const fs::path& stem, std::uint64_t clipSeed, const Progress& progress) {
+fs::path writeClip(const ScenarioConfiguration& c, const SceneImage& scene, double exposureStops,
+                   double driftStops, int frames, int fps, const fs::path& stem, std::uint64_t clipSeed,
+                   const Progress& progress) {
   const SimulatedCamera camera(c.camera, c.iso);
   const auto exposureAt = [&](int n) {
     // A drift runs linearly in light, so that the clip's mean is known exactly.
@@ -81,7 +86,8 @@ fs::path writeClip(const ScenarioConfiguration& c, const SceneImage& scene, doub
     fs::create_directories(stem);
     for (int n = 0; n < frames; ++n) {
       progress.throwIfCancelled();
-      writeDng(stem / fmt::format("{:06d}.dng", n + 1), camera.dngFor(scene), camera.rawFrame(scene, exposureAt(n), noiseFrame(n)));
+      writeDng(stem / fmt::format("{:06d}.dng", n + 1), camera.dngFor(scene),
+               camera.rawFrame(scene, exposureAt(n), noiseFrame(n)));
     }
     return stem;
   }

@@ -1,4 +1,5 @@
-// The demo scenario as data: bodies, wedge, bracket, accidents (demo/saltpan-road.json), and the clips made from it.
+// The demo scenario as data: bodies, wedge, bracket, accidents (demo-data/saltpan-road.json), and the clips
+// made from it.
 #pragma once
 #include <filesystem>
 #include <string>
@@ -12,12 +13,12 @@ namespace edge {
 struct ScenarioTake {
   std::string name;
   double plannedStops = 0;
-  double trueStops = 0;    // mean over the clip
-  double driftStops = 0;   // first to last frame
+  double trueStops = 0;   // mean over the clip
+  double driftStops = 0;  // first to last frame
 };
 
 struct ScenarioConfiguration {
-  std::string id;          // "corvane35-log-500"
+  std::string id;  // "corvane35-log-500"
   CameraModel camera;
   double iso = 0;
   bool raw = false;

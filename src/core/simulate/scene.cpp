@@ -12,7 +12,9 @@ namespace {
 
 constexpr int kWedgeColumns = 7;
 
-Quad box(double x, double y, double w, double h) { return {{{x, y}, {x + w, y}, {x + w, y + h}, {x, y + h}}}; }
+Quad box(double x, double y, double w, double h) {
+  return {{{x, y}, {x + w, y}, {x + w, y + h}, {x, y + h}}};
+}
 
 // The bench in units of the picture's height (its width is 16/9).
 struct Bench {
@@ -24,12 +26,24 @@ struct Bench {
 constexpr std::array<double, 12> kGreys = {2.3, 1.8, 1.3, 0.8, 0.4, 0.0, -0.5, -1.0, -1.6, -2.2, -2.9, -3.6};
 
 // Eighteen colours of our own: hues round the circle at three depths, with skins and foliage among them.
-constexpr std::array<std::array<float, 3>, 18> kColours = {{{0.42F, 0.09F, 0.06F}, {0.45F, 0.22F, 0.05F}, {0.47F, 0.38F, 0.05F},
-                                                             {0.20F, 0.32F, 0.06F}, {0.06F, 0.25F, 0.10F}, {0.05F, 0.24F, 0.24F},
-                                                             {0.06F, 0.14F, 0.36F}, {0.13F, 0.08F, 0.33F}, {0.33F, 0.07F, 0.26F},
-                                                             {0.48F, 0.30F, 0.22F}, {0.30F, 0.17F, 0.11F}, {0.13F, 0.07F, 0.045F},
-                                                             {0.10F, 0.14F, 0.05F}, {0.25F, 0.36F, 0.55F}, {0.55F, 0.44F, 0.32F},
-                                                             {0.38F, 0.48F, 0.42F}, {0.24F, 0.24F, 0.38F}, {0.36F, 0.25F, 0.26F}}};
+constexpr std::array<std::array<float, 3>, 18> kColours = {{{0.42F, 0.09F, 0.06F},
+                                                            {0.45F, 0.22F, 0.05F},
+                                                            {0.47F, 0.38F, 0.05F},
+                                                            {0.20F, 0.32F, 0.06F},
+                                                            {0.06F, 0.25F, 0.10F},
+                                                            {0.05F, 0.24F, 0.24F},
+                                                            {0.06F, 0.14F, 0.36F},
+                                                            {0.13F, 0.08F, 0.33F},
+                                                            {0.33F, 0.07F, 0.26F},
+                                                            {0.48F, 0.30F, 0.22F},
+                                                            {0.30F, 0.17F, 0.11F},
+                                                            {0.13F, 0.07F, 0.045F},
+                                                            {0.10F, 0.14F, 0.05F},
+                                                            {0.25F, 0.36F, 0.55F},
+                                                            {0.55F, 0.44F, 0.32F},
+                                                            {0.38F, 0.48F, 0.42F},
+                                                            {0.24F, 0.24F, 0.38F},
+                                                            {0.36F, 0.25F, 0.26F}}};
 
 Quad greyBox(int i) {
   return box(Bench::kGreyX + (i % 6) * (Bench::kCell + Bench::kGap),
@@ -41,11 +55,14 @@ Quad colourBox(int i) {
              Bench::kColourY + (i / 6) * (Bench::kCell + Bench::kGap), Bench::kCell, Bench::kCell);
 }
 
-bool inside(const Quad& q, double x, double y) { return x >= q[0].x && x < q[1].x && y >= q[0].y && y < q[2].y; }
+bool inside(const Quad& q, double x, double y) {
+  return x >= q[0].x && x < q[1].x && y >= q[0].y && y < q[2].y;
+}
 
 // Smooth value noise in 0..1 for cloth, skin and hair.
 double hashNoise(int x, int y, std::uint64_t seed) {
-  return RandomStream(seed, static_cast<std::uint64_t>(x + 4096), static_cast<std::uint64_t>(y + 4096)).uniform();
+  return RandomStream(seed, static_cast<std::uint64_t>(x + 4096), static_cast<std::uint64_t>(y + 4096))
+      .uniform();
 }
 
 double smoothNoise(double x, double y, std::uint64_t seed) {
@@ -86,7 +103,9 @@ bool headAt(const Head& h, double x, double y, std::array<double, 3>& out) {
   const double mouth = std::exp(-(u * u) / 0.06 - (v - 0.52) * (v - 0.52) / 0.0012);
   const double length = std::sqrt(nx * nx + ny * ny + nz * nz);
   nx /= length, ny /= length, nz /= length;
-  const auto lambert = [&](double lx, double ly, double lz) { return std::max(0.0, nx * lx + ny * ly + nz * lz); };
+  const auto lambert = [&](double lx, double ly, double lz) {
+    return std::max(0.0, nx * lx + ny * ly + nz * lz);
+  };
   const double key = lambert(-0.52, -0.45, 0.73), fill = lambert(0.75, 0.05, 0.66);
   const double shine = std::pow(std::max(0.0, nx * -0.28 + ny * -0.62 + nz * 0.73), 40) * h.shine;
   const double skinTexture = 1 + 0.05 * (smoothNoise(x * 170, y * 170, h.seed) - 0.5);
@@ -95,7 +114,8 @@ bool headAt(const Head& h, double x, double y, std::array<double, 3>& out) {
   // Hair: strands run down the skull.
   const double hairline = -0.52 + 0.10 * std::cos(u * 3);
   if (v < hairline) {
-    const double strand = smoothNoise(x * 420 + 6 * smoothNoise(x * 30, y * 30, h.seed + 1), y * 26, h.seed + 2);
+    const double strand =
+        smoothNoise(x * 420 + 6 * smoothNoise(x * 30, y * 30, h.seed + 1), y * 26, h.seed + 2);
     const double hair = (0.012 + 0.075 * strand * strand) * (0.35 + 0.9 * key);
     out = {hair * 1.15, hair, hair * 0.82};
   }
@@ -121,7 +141,8 @@ std::array<double, 3> benchAt(double x, double y) {
   if (x > 0.06 && x < 0.30 && y > 0.78 && y < 0.97) c = clothAt(true, x, y);
   if (x > 0.70 && x < 0.98 && y > 0.80 && y < 0.97) c = clothAt(false, x, y);
   for (const auto& h : kHeads) headAt(h, x, y, c);
-  if (x > Bench::kGreyX - 0.012 && y > Bench::kColourY - 0.012 && y < 0.84 && x < Bench::kGreyX + 6 * 0.104 + 0.006)
+  if (x > Bench::kGreyX - 0.012 && y > Bench::kColourY - 0.012 && y < 0.84 &&
+      x < Bench::kGreyX + 6 * 0.104 + 0.006)
     if ((y < Bench::kColourY + 3 * 0.104 + 0.006) || y > Bench::kGreyY - 0.012) c = {0.03, 0.03, 0.03};
   for (int i = 0; i < 12; ++i)
     if (inside(greyBox(i), x, y)) {
@@ -133,7 +154,9 @@ std::array<double, 3> benchAt(double x, double y) {
   return c;
 }
 
-Quad toPixels(const Quad& q, int height) { return scaled(q, height, height); }
+Quad toPixels(const Quad& q, int height) {
+  return scaled(q, height, height);
+}
 
 }  // namespace
 
@@ -159,8 +182,7 @@ SceneImage renderWedge(const Chart& chart, int width, int height) {
   for (const auto& p : chart.patches) {
     const auto level = static_cast<float>(std::exp2(*p.stops));
     for (const auto& span : rasterise(p.corners, width, height))
-      for (int x = span.x0; x < span.x1; ++x)
-        std::fill_n(s.at(x, span.y), 3, level);
+      for (int x = span.x0; x < span.x1; ++x) std::fill_n(s.at(x, span.y), 3, level);
   }
   return s;
 }
@@ -190,9 +212,12 @@ std::vector<Patch> benchRegions(int, int height) {
     p.name = name, p.role = role, p.corners = toPixels(box(x, y, w, h), height);
     return p;
   };
-  return {region("forehead", "skin", 0.24, 0.355, 0.11, 0.055), region("cheek", "skin", 0.22, 0.47, 0.06, 0.08),
-          region("deep forehead", "skin", 0.70, 0.375, 0.11, 0.055), region("white cloth", "white", 0.08, 0.80, 0.20, 0.14),
-          region("black cloth", "black", 0.73, 0.82, 0.22, 0.12), region("wall", "", 0.52, 0.05, 0.10, 0.30)};
+  return {region("forehead", "skin", 0.24, 0.355, 0.11, 0.055),
+          region("cheek", "skin", 0.22, 0.47, 0.06, 0.08),
+          region("deep forehead", "skin", 0.70, 0.375, 0.11, 0.055),
+          region("white cloth", "white", 0.08, 0.80, 0.20, 0.14),
+          region("black cloth", "black", 0.73, 0.82, 0.22, 0.12),
+          region("wall", "", 0.52, 0.05, 0.10, 0.30)};
 }
 
 SceneImage renderBench(int width, int height) {

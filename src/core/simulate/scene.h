@@ -10,7 +10,9 @@ struct SceneImage {
   int width = 0, height = 0;
   std::vector<float> rgb;  // interleaved
 
-  [[nodiscard]] const float* at(int x, int y) const { return rgb.data() + 3 * (static_cast<size_t>(y) * width + x); }
+  [[nodiscard]] const float* at(int x, int y) const {
+    return rgb.data() + 3 * (static_cast<size_t>(y) * width + x);
+  }
   float* at(int x, int y) { return rgb.data() + 3 * (static_cast<size_t>(y) * width + x); }
 };
 

@@ -1,0 +1,215 @@
+// The command line as it is checked from outside (5-cli.md): keys, exit codes, one-line errors, no partial files.
+#include <gtest/gtest.h>
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <nlohmann/json.hpp>
+#include <thread>
+
+#include "base/files.h"
+#include "support/support.h"
+
+namespace fs = std::filesystem;
+using nlohmann::json;
+
+namespace edge {
+namespace {
+
+using test::runCli;
+using test::TempFolder;
+using test::writeText;
+
+json result(const std::string& arguments) {
+  const auto r = runCli(arguments);
+  EXPECT_EQ(r.exit, 0) << arguments << "\n" << r.err;
+  EXPECT_EQ(r.err, "") << "nothing but the result is said when all is well";
+  return json::parse(r.out, nullptr, false);
+}
+
+void expectError(const std::string& arguments, int exit, const std::string& part) {
+  const auto r = runCli(arguments);
+  EXPECT_EQ(r.exit, exit) << arguments << "\n" << r.out << r.err;
+  EXPECT_EQ(r.out, "") << arguments;
+  if (exit == 1) {
+    EXPECT_EQ(r.err.rfind("error: ", 0), 0U) << r.err;
+    EXPECT_EQ(std::count(r.err.begin(), r.err.end(), '\n'), 1) << r.err;
+  }
+  EXPECT_NE(r.err.find(part), std::string::npos) << r.err;
+}
+
+TEST(Cli, StopsGivesLightGainAndTotal) {
+  const json j = result("stops 'T2.8 1/48 ISO800 ND0.6' 'T4 180deg@24 ISO400'");
+  EXPECT_EQ(j["schema"], "edge-test/stops/1");
+  EXPECT_NEAR(j["light_stops"].get<double>(), 0.993, 0.001);
+  EXPECT_NEAR(j["gain_stops"].get<double>(), -1, 1e-9);
+  EXPECT_NEAR(j["total_stops"].get<double>(), -0.007, 0.001);
+  EXPECT_TRUE(j["warnings"].is_array());
+  expectError("stops 'T2.8' 'purple'", 2, "purple");
+  expectError("stops 'T2.8'", 2, "");
+}
+
+TEST(Cli, CurveGivesAllItsKeys) {
+  const json j = result("curve acescct --code 0.5 0.4135884 --linear 0.18");
+  EXPECT_NEAR(j["grey_code"].get<double>(), 0.4135884, 1e-6);
+  EXPECT_NEAR(j["code_to_linear"][1]["linear"].get<double>(), 0.18, 1e-6);
+  EXPECT_NEAR(j["linear_to_code"][0]["code"].get<double>(), 0.4135884, 1e-6);
+  for (const char* key : {"white_code", "stops_above_grey", "stops_below_grey"}) EXPECT_TRUE(j[key].is_number()) << key;
+  expectError("curve nonsense", 1, "nonsense");
+}
+
+class CliRange : public ::testing::Test {
+ protected:
+  static void SetUpTestSuite() {
+    folder_ = new TempFolder;
+    sensor_ = {12000, 4};
+    clip_ = test::writeWedge(folder_->path(), "exr", 32, sensor_, *makeCurve("linear").curve, 4, 16, 0.6);
+  }
+  static void TearDownTestSuite() {
+    delete folder_;
+    folder_ = nullptr;
+  }
+  static std::string arguments() { return clip_.clip.string() + " --chart " + clip_.chartFile.string(); }
+  static inline TempFolder* folder_ = nullptr;
+  static inline test::TextbookSensor sensor_;
+  static inline test::WedgeClip clip_;
+};
+
+TEST_F(CliRange, HasEveryKeyOfTheContract) {
+  const json j = result("range " + arguments());
+  for (const char* c : {"Y", "R", "G", "B"})
+    for (const char* s : {"snr1", "snr2", "snr10"}) {
+      const json& limit = j["dynamic_range"][c][s];
+      EXPECT_TRUE(limit.contains("stops") || limit.contains("at_least")) << c << s;
+      EXPECT_TRUE(limit.contains("sigma"));
+    }
+  EXPECT_NEAR(j["dynamic_range"]["G"]["snr2"]["stops"].get<double>(), sensor_.trueRange(2), 0.1);
+  EXPECT_TRUE(j["headline"]["stops"].is_number());
+  EXPECT_TRUE(j["headline"]["label"].is_string());
+  for (const char* c : {"R", "G", "B", "colour_complete"}) EXPECT_TRUE(j["upper"][c].is_number()) << c;
+  for (const char* key : {"steps_visible", "split", "rebuilt", "patches", "noise_floor_below_grey", "inputs", "warnings", "schema"}) EXPECT_TRUE(j.contains(key)) << key;
+  const json& patch = j["patches"][3];
+  for (const char* key : {"name", "stops", "code", "linear", "snr", "noise", "state"}) EXPECT_TRUE(patch.contains(key)) << key;
+  EXPECT_EQ(j["patches"][0]["state"], "clipped");
+  EXPECT_EQ(j["patches"][15]["state"], "lost");
+  EXPECT_EQ(j["inputs"]["clip"]["hash"].get<std::string>().size(), 32U);
+}
+
+TEST_F(CliRange, NumbersDoNotDependOnThreads) {
+  json one = result("range " + arguments() + " --threads 1"), many = result("range " + arguments() + " --threads 4");
+  EXPECT_EQ(one, many);
+}
+
+TEST_F(CliRange, OutWritesAFileAndNothingElse) {
+  const fs::path out = *folder_ / "r.json";
+  const auto r = runCli("range " + arguments() + " --out " + out.string());
+  EXPECT_EQ(r.exit, 0);
+  EXPECT_EQ(r.out, "");
+  EXPECT_TRUE(json::parse(readText(out)).contains("headline"));
+  expectError("range " + arguments() + " --out /no/such/folder/r.json", 1, "folder does not exist");
+}
+
+TEST_F(CliRange, DiskFullIsSaidAndLeavesNoPartialFile) {
+  if (!fs::exists("/dev/full")) GTEST_SKIP();
+  const auto r = runCli("range " + arguments() + " >/dev/full; echo");
+  EXPECT_NE(r.err.find("can't write the result"), std::string::npos) << r.err;
+}
+
+TEST_F(CliRange, WordsOfTheCallAreChecked) {
+  test::writeImage(*folder_ / "p.png", 640, 300, 3, std::vector<float>(640 * 300 * 3, 0.4F), 8);
+  expectError("range " + (*folder_ / "p.png").string() + " --chart " + clip_.chartFile.string(), 2, "--curve");
+  expectError("range " + arguments() + " --range odd", 2, "");
+  expectError("range " + clip_.clip.string(), 2, "--chart");
+  expectError("dance", 2, "");
+  expectError("", 2, "");
+  EXPECT_EQ(runCli("range --help").exit, 0);
+  EXPECT_EQ(runCli("--help").exit, 0);
+}
+
+TEST_F(CliRange, BadChartsAreRefusedWithThePatch) {
+  const auto chart = [&](const std::string& text) {
+    writeText(*folder_ / "bad.json", text);
+    return "range " + clip_.clip.string() + " --chart " + (*folder_ / "bad.json").string();
+  };
+  const std::string head = R"({"format":"edge-test-chart","version":1,"kind":"wedge","reference":{"width":640,"height":300},"patches":[)";
+  const auto patch = [](const char* corners, const char* stops) { return fmt::format(R"({{"name":"7","corners":{},"stops":{}}})", corners, stops); };
+  expectError(chart("{"), 1, "not a JSON object");
+  expectError(chart("{}"), 1, "no edge-test-chart");
+  expectError(chart(R"({"format":"edge-test-chart","version":9})"), 1, "version 1");
+  expectError(chart(head + "]}"), 1, "no patches");
+  expectError(chart(head + patch("[[600,10],[700,10],[700,90],[600,90]]", "0") + "]}"), 1, "patch 7");
+  expectError(chart(head + patch("[[10,10],[90,90],[90,10],[10,90]]", "0") + "]}"), 1, "convex");
+  expectError(chart(head + patch("[[10,10],[90,10],[90,90]]", "0") + "]}"), 1, "four corners");
+  expectError(chart(head + patch("[[10,10],[90,10],[90,90],[10,90]]", "1e300") + "]}"), 1, "outside");
+  expectError(chart(head + patch("[[10,10],[90,10],[90,90],[10,90]]", "\"x\"") + "]}"), 1, "number");
+  expectError(chart(head + patch("[[10,10],[14,10],[14,14],[10,14]]", "0") + "]}"), 1, "too small");
+  expectError(chart(std::string(200, '[')), 1, "not a JSON object");
+}
+
+TEST_F(CliRange, BadClipsAreRefusedInOneLine) {
+  const auto range = [&](const fs::path& clip) { return "range " + clip.string() + " --curve linear --chart " + clip_.chartFile.string(); };
+  expectError(range(*folder_ / "none"), 1, "no such file");
+  writeText(*folder_ / "empty.exr", "");
+  expectError(range(*folder_ / "empty.exr"), 1, "empty");
+  std::vector<float> nan(640 * 300 * 3, std::nanf(""));
+  test::writeImage(*folder_ / "nan.exr", 640, 300, 3, nan, 32);
+  expectError(range(*folder_ / "nan.exr"), 1, "not a finite number");
+  test::writeImage(*folder_ / "two.exr", 640, 300, 2, std::vector<float>(640 * 300 * 2, 0.1F), 32);
+  expectError(range(*folder_ / "two.exr"), 1, "2 channels");
+}
+
+TEST(Cli, ProbeDescribesAClip) {
+  const TempFolder folder;
+  for (int n = 0; n < 3; ++n) test::writeImage(folder / fmt::format("a.{:03d}.dpx", n), 32, 16, 3, std::vector<float>(32 * 16 * 3, 0.5F), 10);
+  const json j = result("probe " + folder.path().string());
+  EXPECT_EQ(j["kind"], "sequence");
+  EXPECT_EQ(j["width"], 32);
+  EXPECT_EQ(j["frames"], 3);
+  EXPECT_EQ(j["bit_depth"], 10);
+  for (const char* key : {"height", "fps", "pixel_format", "range", "cfa", "metadata"}) EXPECT_TRUE(j.contains(key)) << key;
+}
+
+// The whole way on the small demo: make, latitude against truth, report, check.
+TEST(CliDemo, IsMadeMeasuredReportedAndChecked) {
+  const TempFolder folder;
+  const fs::path stands = EDGE_SMALL_DEMO;
+  const json demo = result("demo " + stands.string() + " --small");  // stands already: found, not made again
+  const json truth = json::parse(readText(demo["truth"].get<std::string>()));
+  for (const char* id : {"corvane35-log-500", "pellams6-raw-640"}) {
+    const json j = result("latitude " + (stands / "series" / (std::string(id) + ".json")).string());
+    json takes;
+    for (const auto& c : truth["configurations"])
+      if (c["configuration"] == id) takes = c["takes"];
+    ASSERT_EQ(j["takes"].size(), takes.size());
+    for (size_t i = 0; i < takes.size(); ++i) {
+      if (j["takes"][i]["patches_used"].get<int>() < 3) continue;
+        EXPECT_NEAR(j["takes"][i]["measured_stops"].get<double>(), takes[i]["true"].get<double>(), 0.03) << id << takes[i]["name"];
+    }
+    for (const char* side : {"over", "under"})
+      for (const char* key : {"last_good", "first_bad", "cause"}) EXPECT_TRUE(j["edges"][side].contains(key));
+    EXPECT_TRUE(j.contains("latitude_stops"));
+    EXPECT_TRUE(j["cleaned"].contains("over"));
+    if (std::string(id) == "corvane35-log-500") {
+      bool found = false;
+      for (const auto& w : j["warnings"]) found |= w["code"] == "exposure-mismatch" && w["where"] == "take p3";
+      EXPECT_TRUE(found) << "the mislabelled take";
+    }
+  }
+  const fs::path copy = stands / "cli.edgetest";
+  for (const char* suffix : {"", "-wal", "-shm"}) fs::remove(copy.string() + suffix);
+  fs::copy_file(demo["project"].get<std::string>(), copy);
+  const std::string project = copy;
+  const std::string out = folder.path().string();
+  (void)result("report " + project + " --pdf " + out + "/r.pdf --html " + out + "/r.html --csv " + out + "/csv --json " + out + "/r.json");
+  EXPECT_EQ(readText(folder / "r.pdf").substr(0, 5), "%PDF-");
+  EXPECT_EQ(json::parse(readText(folder / "r.json"))["configurations"].size(), 6U);
+  EXPECT_NE(readText(folder / "csv" / "edge-board.csv").find("Corvane 35"), std::string::npos);
+  const json check = result("check " + project);
+  EXPECT_TRUE(check["sound"]);
+  EXPECT_EQ(check["results"]["current"], 12);
+  expectError("report " + project, 2, "nothing to write");
+  expectError("report " + out + "/none.edgetest --json " + out + "/x.json", 1, "no such file");
+}
+
+}  // namespace
+}  // namespace edge

@@ -1,0 +1,245 @@
+#include "project/project.h"
+
+#include <SQLiteCpp/SQLiteCpp.h>
+#include <gtest/gtest.h>
+#include <signal.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <fstream>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "project/analysis.h"
+#include "project/check.h"
+#include "report/explain.h"
+#include "report/findings.h"
+#include "simulate/scene.h"
+#include "support/support.h"
+
+namespace fs = std::filesystem;
+
+namespace edge {
+namespace {
+
+using test::TempFolder;
+
+Configuration sample() {
+  Configuration c;
+  c.body = "Tarn M1", c.mode = "log", c.iso = 800, c.light = "3200 K";
+  c.decode = {"acescct", Range::Full, Primaries::Bt2020, std::nullopt};
+  c.wedge = wedgeChart({0, -1, -2}, 640, 360), c.bench = benchChart(640, 360), c.regions = benchRegions(640, 360);
+  c.clips = {{0, "base", "base", 0.0, "clips/base.mkv", "00"}, {0, "take", "p1", 1.0, "clips/p1.mkv", "01"}};
+  return c;
+}
+
+TEST(Project, KeepsConfigurationsDecisionsAndResultsApart) {
+  const TempFolder folder;
+  std::int64_t id = 0;
+  {
+    const auto p = Project::create(folder / "a.edgetest", "Saltpan Road");
+    id = p->addConfiguration(sample());
+    p->setDecision({id, "p1", kOverrideKey, "lost", "the forehead has gone flat"});
+    p->storeResult(id, "wedge", "hash1", {{"x", 1}});
+  }
+  const auto p = Project::open(folder / "a.edgetest");
+  EXPECT_EQ(p->title(), "Saltpan Road");
+  const auto list = p->configurations();
+  ASSERT_EQ(list.size(), 1U);
+  EXPECT_EQ(list[0].label(), "Tarn M1 · log · ISO 800");
+  EXPECT_EQ(list[0].decode.matrix, Primaries::Bt2020);
+  EXPECT_EQ(list[0].bench.patches.size(), 30U);
+  EXPECT_EQ(list[0].clips[1].plannedStops, 1.0);
+  EXPECT_EQ(p->decision(id, "p1", kOverrideKey)->reason, "the forehead has gone flat");
+  EXPECT_TRUE(p->result(id, "wedge", "hash1"));
+  EXPECT_FALSE(p->result(id, "wedge", "hash2")) << "a result of other inputs is none";
+  EXPECT_EQ(overridesOf(*p, id).size(), 1U);
+  p->setDecision({id, "p1", kOverrideKey, nullptr, ""});
+  EXPECT_TRUE(p->decisions().empty());
+}
+
+TEST(Project, InputHashFollowsEveryInput) {
+  const fs::path folder = ".";
+  Configuration c = sample();
+  const std::string before = latitudeInputHash(c, folder);
+  EXPECT_EQ(latitudeInputHash(c, folder), before);
+  c.clips[1].hash = "02";
+  EXPECT_NE(latitudeInputHash(c, folder), before);
+  c = sample();
+  c.decode.range = Range::Legal;
+  EXPECT_NE(latitudeInputHash(c, folder), before);
+  c = sample();
+  c.bench.patches[0].corners[0].x += 1;
+  EXPECT_NE(latitudeInputHash(c, folder), before);
+}
+
+TEST(Project, OldVersionIsMigratedNewerIsRefusedUntouched) {
+  const TempFolder folder;
+  const fs::path file = folder / "old.edgetest";
+  (void)Project::create(file, "x");
+  {  // back to version 1, as the first program wrote it
+    SQLite::Database db(file.string(), SQLite::OPEN_READWRITE);
+    db.exec("ALTER TABLE decision DROP COLUMN reason");
+    db.exec("ALTER TABLE decision DROP COLUMN decided");
+    db.exec("INSERT INTO decision VALUES (0, '', 'headline_snr', '4')");
+    db.exec("PRAGMA user_version=1");
+  }
+  {
+    const auto p = Project::open(file);
+    EXPECT_EQ(rangeOptionsOf(*p).headlineSnr, 4);
+  }
+  {
+    SQLite::Database db(file.string(), SQLite::OPEN_READWRITE);
+    EXPECT_EQ(db.execAndGet("PRAGMA user_version").getInt(), Project::kSchemaVersion);
+    db.exec("PRAGMA user_version=99");
+  }
+  try {
+    (void)Project::open(file);
+    FAIL();
+  } catch (const Error& e) {
+    EXPECT_NE(std::string(e.what()).find("version 99"), std::string::npos);
+  }
+}
+
+TEST(Project, DamagedAndForeignFilesAreRefusedInOneLine) {
+  const TempFolder folder;
+  const fs::path file = folder / "p.edgetest";
+  {
+    const auto p = Project::create(file, "x");
+    for (int i = 0; i < 40; ++i) p->addConfiguration(sample());
+  }
+  std::string bytes = readText(file);
+  const auto refused = [&](const std::string& content) {
+    test::writeText(folder / "q.edgetest", content);
+    try {
+      (void)Project::open(folder / "q.edgetest");
+      return false;
+    } catch (const Error& e) {
+      EXPECT_EQ(std::string(e.what()).find('\n'), std::string::npos);
+      EXPECT_FALSE(e.remedy().empty());
+      return true;
+    }
+  };
+  EXPECT_TRUE(refused("not a database at all"));
+  EXPECT_TRUE(refused(bytes.substr(0, bytes.size() / 2)));
+  std::string damaged = bytes;
+  for (size_t i = 4096; i < damaged.size(); i += 97) damaged[i] = static_cast<char>(damaged[i] ^ 0x5a);
+  EXPECT_TRUE(refused(damaged));
+  EXPECT_TRUE(refused(""));
+  SQLite::Database(std::string(folder / "other.edgetest"), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE).exec("CREATE TABLE t (x)");
+  EXPECT_THROW((void)Project::open(folder / "other.edgetest"), Error);
+  EXPECT_THROW((void)Project::create(file, "again"), Error);
+  EXPECT_THROW((void)Project::create(folder / "none" / "p.edgetest", "x"), Error);
+}
+
+// A process that writes decisions as fast as it can is killed at random moments; all it reported as committed is there.
+TEST(Project, SurvivesKillMinusNine) {
+  const TempFolder folder;
+  const fs::path file = folder / "k.edgetest";
+  (void)Project::create(file, "x");
+  int lastSeen = -1;
+  for (int round = 0; round < 20; ++round) {
+    int pipe[2];
+    ASSERT_EQ(::pipe(pipe), 0);
+    const pid_t child = ::fork();
+    if (child == 0) {
+      const auto p = Project::open(file);
+      for (int n = round * 100000;; ++n) {
+        p->setDecision({0, "", "count", n, ""});
+        p->storeResult(1, "wedge", "h", {{"n", n}});
+        if (::write(pipe[1], &n, sizeof n) != sizeof n) ::_exit(1);
+      }
+    }
+    ::close(pipe[1]);
+    int n = 0, reads = 0;
+    const int until = 3 + round * 7 % 23;
+    while (reads < until && ::read(pipe[0], &n, sizeof n) == sizeof n) lastSeen = n, ++reads;
+    ::kill(child, SIGKILL);
+    while (::read(pipe[0], &n, sizeof n) == sizeof n) lastSeen = n;
+    ::close(pipe[0]);
+    ::waitpid(child, nullptr, 0);
+    const auto p = Project::open(file);
+    EXPECT_TRUE(p->integrityProblems().empty());
+    ASSERT_TRUE(p->decision(0, "", "count"));
+    EXPECT_GE(p->decision(0, "", "count")->value.get<int>(), lastSeen);
+  }
+}
+
+TEST(Check, ChangedAndMissingMediaAreNamed) {
+  const TempFolder folder;
+  fs::create_directories(folder / "clips");
+  test::writeImage(folder / "clips" / "a.1.png", 8, 8, 3, std::vector<float>(192, 0.5F), 8);
+  Configuration c = sample();
+  c.clips = {{0, "base", "base", 0.0, "clips/a.1.png", hashClip(openClip(folder / "clips" / "a.1.png")->info())},
+             {0, "take", "p1", 1.0, "clips/gone.png", "11"}};
+  const auto p = Project::create(folder / "a.edgetest", "x");
+  p->addConfiguration(c);
+  auto check = checkProject(*p, Progress());
+  ASSERT_EQ(check.mediaProblems.size(), 1U);
+  EXPECT_EQ(check.mediaProblems[0].clip, "clips/gone.png");
+  test::writeImage(folder / "clips" / "a.1.png", 8, 8, 3, std::vector<float>(192, 0.6F), 8);
+  check = checkProject(*p, Progress());
+  EXPECT_EQ(check.mediaProblems.size(), 2U);
+}
+
+Finding finding() {
+  Finding f;
+  f.configuration = sample();
+  LatitudeMeasure m;
+  m.faceGrey = "grey 4", m.display = "filmic";
+  for (double s : {-2.0, -1.0, 1.0, 2.0}) {
+    TakeMetrics t;
+    t.name = s < 0 ? "m" + std::to_string(int(-s)) : "p" + std::to_string(int(s));
+    t.planned = s, t.measured = s, t.lumaNoise = s < -1 ? 4 : 1, t.chromaNoise = 1;
+    t.clippedSkin = {s > 1 ? 30.0 : 0.0, 0, 0}, t.clippedWhere = "forehead";
+    m.takes.push_back(t);
+  }
+  m.base.lumaNoise = 0.5;
+  f.latitudeMeasure = m;
+  f.latitude = judgeLatitude(m, {});
+  return f;
+}
+
+TEST(Report, BoardAndTakesAreProperCsv) {
+  Finding f = finding();
+  f.configuration.body = "Tarn \"M1\", second body";
+  const std::string board = boardCsv({f});
+  EXPECT_NE(board.find("\"Tarn \"\"M1\"\", second body\""), std::string::npos);
+  EXPECT_EQ(std::count(board.begin(), board.end(), '\n'), 2);
+  const std::string takes = takesCsv({f});
+  EXPECT_EQ(std::count(takes.begin(), takes.end(), '\n'), 5);
+  f.configuration.body = "=1+1";
+  EXPECT_EQ(boardCsv({f}).find("\n=1"), std::string::npos) << "a formula must not reach a spreadsheet";
+}
+
+TEST(Report, CardSaysWhatIsAndWhatIsNotEstablished) {
+  const ExposureCard card = cardOf(finding());
+  EXPECT_EQ(card.title, "Tarn M1 · log · ISO 800");
+  EXPECT_TRUE(std::any_of(card.lines.begin(), card.lines.end(), [](const CardLine& l) { return l.label == "Upper edge" && l.value.find("stops") != std::string::npos; }));
+  EXPECT_TRUE(std::any_of(card.notEstablished.begin(), card.notEstablished.end(), [](const std::string& s) { return s.find("no wedge") != std::string::npos; }));
+  EXPECT_FALSE(card.advice.empty());
+}
+
+TEST(Report, HtmlEscapesWhatPeopleTyped) {
+  Finding f = finding();
+  f.configuration.body = "<script>";
+  const std::string html = reportHtml({f}, "a & b");
+  EXPECT_EQ(html.find("<script>"), std::string::npos);
+  EXPECT_NE(html.find("a &amp; b"), std::string::npos);
+}
+
+TEST(Report, EveryKeyIsExplainedEvenBeforeMeasuring) {
+  const Finding f = finding();
+  for (const char* key : {"latitude", "over", "under", "cleaned", "take:m2"}) EXPECT_GE(explain(f, key, {}, {}).paragraphs.size(), 3U) << key;
+  for (const char* key : {"headline", "snr2", "patch:1", "take:zz", "anything"}) EXPECT_FALSE(explain(f, key, {}, {}).paragraphs.empty()) << key;
+}
+
+TEST(Report, FiguresCarryTheirErrorAndTheirLimits) {
+  EXPECT_EQ(limitWords(Limit{12.34, 0.08, false}), "12.3 ±0.1 stops");
+  EXPECT_EQ(limitWords(Limit{5, 0, true}), "at least 5.0 stops");
+  EXPECT_EQ(limitWords(Limit{-5, 0, true}, true), "beyond \u22125.0 stops");
+  EXPECT_EQ(limitWords(std::nullopt), "not measured");
+}
+
+}  // namespace
+}  // namespace edge
