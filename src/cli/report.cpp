@@ -21,6 +21,8 @@ void writePdf(const std::string& file, const std::vector<Finding>& findings, con
   int argc = 1;
   char name[] = "edge-test-cli";
   char* argv[] = {name, nullptr};
+  qInstallMessageHandler(
+      [](QtMsgType, const QMessageLogContext&, const QString&) {});  // stderr holds our errors only
   const QGuiApplication application(argc, argv);
   app::loadFonts();
   app::writeReportPdf(file, findings, QString::fromStdString(title));

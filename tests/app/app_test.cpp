@@ -74,7 +74,9 @@ std::unique_ptr<MainWindow> openWindow(const fs::path& project) {
   return w;
 }
 
-FigureRow* figure(Stage* stage, const char* key) { return stage->findChild<FigureRow*>(QString("figure:") + key); }
+FigureRow* figure(Stage* stage, const char* key) {
+  return stage->findChild<FigureRow*>(QString("figure:") + key);
+}
 QString problemText(MainWindow& w) {
   const auto* label = w.findChild<QLabel*>("problem");
   return label && label->isVisible() ? label->text() : QString();
@@ -86,7 +88,8 @@ void drag(QWidget* w, QPointF from, QPointF to) {
     QApplication::sendEvent(w, &e);
   };
   send(QEvent::MouseButtonPress, from, Qt::LeftButton, Qt::LeftButton);
-  for (int i = 1; i <= 5; ++i) send(QEvent::MouseMove, from + (to - from) * i / 5.0, Qt::NoButton, Qt::LeftButton);
+  for (int i = 1; i <= 5; ++i)
+    send(QEvent::MouseMove, from + (to - from) * i / 5.0, Qt::NoButton, Qt::LeftButton);
   send(QEvent::MouseButtonRelease, to, Qt::LeftButton, Qt::NoButton);
   settle();
 }
@@ -128,7 +131,10 @@ TEST(Window, CancelKeepsWhatWasMeasured) {
   const fs::path file = freshProject("app-cancel");
   auto w = openWindow(file);
   w->analyse();
-  ASSERT_TRUE(waitFor([&] { return std::any_of(w->document().findings().begin(), w->document().findings().end(), [](const Finding& f) { return f.range.has_value(); }); }));
+  ASSERT_TRUE(waitFor([&] {
+    return std::any_of(w->document().findings().begin(), w->document().findings().end(),
+                       [](const Finding& f) { return f.range.has_value(); });
+  }));
   QPushButton* cancel = nullptr;
   for (auto* b : w->findChildren<QPushButton*>())
     if (b->text() == "Cancel") cancel = b;
@@ -139,7 +145,8 @@ TEST(Window, CancelKeepsWhatWasMeasured) {
   EXPECT_NE(w->stage(2)->state(), "6 of 6 complete");
   w.reset();
   const auto again = Project::open(file);
-  EXPECT_TRUE(std::any_of(collectFindings(*again).begin(), collectFindings(*again).end(), [](const Finding&) { return true; }));
+  EXPECT_TRUE(std::any_of(collectFindings(*again).begin(), collectFindings(*again).end(),
+                          [](const Finding&) { return true; }));
   int kept = 0;
   for (const auto& f : collectFindings(*again)) kept += f.range.has_value();
   EXPECT_GE(kept, 1);
@@ -168,7 +175,8 @@ TEST(RangeView, ThresholdIsDraggedStoredAndUndone) {
 TEST(RangeView, EveryFigureOpensItsExplanationAndCanBeCopied) {
   auto w = openWindow(measuredProject());
   Stage* s = w->stage(0);
-  for (const char* key : {"headline", "above-grey", "below-grey", "noise-floor", "snr1", "snr2", "snr10", "steps", "filtering"}) {
+  for (const char* key : {"headline", "above-grey", "below-grey", "noise-floor", "snr1", "snr2", "snr10",
+                          "steps", "filtering"}) {
     FigureRow* row = figure(s, key);
     ASSERT_TRUE(row) << key;
     QTest::mouseClick(row, Qt::LeftButton);
@@ -178,7 +186,8 @@ TEST(RangeView, EveryFigureOpensItsExplanationAndCanBeCopied) {
   FigureRow* headline = figure(s, "headline");
   headline->setFocus();
   QTest::keyClick(headline, Qt::Key_C, Qt::ControlModifier);
-  EXPECT_TRUE(QApplication::clipboard()->text().contains("stops")) << qPrintable(QApplication::clipboard()->text());
+  EXPECT_TRUE(QApplication::clipboard()->text().contains("stops"))
+      << qPrintable(QApplication::clipboard()->text());
 }
 
 TEST(RangeView, AxisOfTheTraceCanBeReadThreeWays) {
@@ -207,7 +216,8 @@ TEST(LatitudeView, VerdictIsOverriddenByKeyKeptAndUndone) {
     const auto id = w->document().current()->configuration.id;
     const double before = w->document().current()->latitude->edges.latitude.stops;
     for (const char* take : {"p4", "p5"}) {
-      while (stage->selectedTake() != take) QTest::keyClick(stage, stage->selectedTake() < take ? Qt::Key_Period : Qt::Key_Comma);
+      while (stage->selectedTake() != take)
+        QTest::keyClick(stage, stage->selectedTake() < take ? Qt::Key_Period : Qt::Key_Comma);
       stage->findChild<QLineEdit*>()->setText("looks fine to me");
       QTest::keyClick(stage, Qt::Key_1);
     }
@@ -216,7 +226,8 @@ TEST(LatitudeView, VerdictIsOverriddenByKeyKeptAndUndone) {
     EXPECT_EQ(w->document().project().decision(id, "p5", kOverrideKey)->reason, "looks fine to me");
     bool both = false;
     const auto* table = stage->findChild<QTableView*>();
-    for (int r = 0; r < table->model()->rowCount(); ++r) both |= table->model()->index(r, TakeModel::VerdictWord).data().toString() == "clean (tool: lost)";
+    for (int r = 0; r < table->model()->rowCount(); ++r)
+      both |= table->model()->index(r, TakeModel::VerdictWord).data().toString() == "clean (tool: lost)";
     EXPECT_TRUE(both) << "the tool's own verdict stays beside the person's";
   }
   {
@@ -241,7 +252,12 @@ TEST(LatitudeView, PicturesAndMislabelledTakeAreShown) {
   }));
   const auto* table = w->stage(1)->findChild<QTableView*>();
   bool named = false;
-  for (int r = 0; r < table->model()->rowCount(); ++r) named |= table->model()->index(r, TakeModel::Reason).data().toString().contains("not the exposure that was planned");
+  for (int r = 0; r < table->model()->rowCount(); ++r)
+    named |= table->model()
+                 ->index(r, TakeModel::Reason)
+                 .data()
+                 .toString()
+                 .contains("not the exposure that was planned");
   EXPECT_TRUE(named);
 }
 
@@ -274,16 +290,20 @@ TEST(FindingsView, RowsChooseConfigurationsForAllStages) {
 TEST(FindingsView, ExportsAreWrittenAndFailuresAreSaidInPlace) {
   auto w = openWindow(measuredProject());
   auto* stage = qobject_cast<FindingsStage*>(w->stage(2));
-  const fs::path out = fs::temp_directory_path() / ("edge-export-" + std::to_string(QApplication::applicationPid()));
+  const fs::path out =
+      fs::temp_directory_path() / ("edge-export-" + std::to_string(QApplication::applicationPid()));
   fs::create_directories(out);
   using E = FindingsStage::Export;
-  for (const auto& [kind, name] : {std::pair(E::CardPdf, "c.pdf"), std::pair(E::ReportPdf, "r.pdf"), std::pair(E::Csv, "b.csv"), std::pair(E::Json, "f.json"), std::pair(E::Html, "r.html")}) {
+  for (const auto& [kind, name] :
+       {std::pair(E::CardPdf, "c.pdf"), std::pair(E::ReportPdf, "r.pdf"), std::pair(E::Csv, "b.csv"),
+        std::pair(E::Json, "f.json"), std::pair(E::Html, "r.html")}) {
     stage->exportTo(kind, out / name);
     EXPECT_GT(fs::file_size(out / name), 400U) << name;
   }
   EXPECT_EQ(readText(out / "c.pdf").substr(0, 5), "%PDF-");
   // The text of the card can be found in the file by an independent reader (poppler's pdftotext).
-  if (std::system(("pdftotext " + (out / "c.pdf").string() + " " + (out / "c.txt").string() + " 2>/dev/null").c_str()) == 0) {
+  if (std::system(("pdftotext " + (out / "c.pdf").string() + " " + (out / "c.txt").string() + " 2>/dev/null")
+                      .c_str()) == 0) {
     const std::string text = readText(out / "c.txt");
     EXPECT_NE(text.find("Corvane 35"), std::string::npos);
     EXPECT_NE(text.find("\u00b1"), std::string::npos);
@@ -329,7 +349,8 @@ TEST(Look, ChromeIsNeutralAndTextIsLegibleInBothThemes) {
   };
   for (auto kind : {ThemeKind::Dark, ThemeKind::Light}) {
     const Theme& t = theme(kind);
-    for (const QColor& c : {t.window, t.raised, t.rule, t.text, t.quiet, t.solid, t.onAccent}) EXPECT_TRUE(c.red() == c.green() && c.green() == c.blue());
+    for (const QColor& c : {t.window, t.raised, t.rule, t.text, t.quiet, t.solid, t.onAccent})
+      EXPECT_TRUE(c.red() == c.green() && c.green() == c.blue());
     // Contrast as in WCAG 2.1, 1.4.3.
     const auto contrast = [&](const QColor& a, const QColor& b) {
       const double x = luminance(a), y = luminance(b);
@@ -351,8 +372,11 @@ TEST(Look, RulerDrawsFortyTakesLongNamesAndOpenEnds) {
   RulerData d;
   RulerRow row;
   row.label = QString("A very long configuration name indeed, ").repeated(6), row.note = row.label;
-  for (int i = 0; i < 40; ++i) row.marks.push_back({-10 + i * 0.5, -9.8 + i * 0.5, QString::number(i), QString("take %1").arg(i), i == 7});
-  row.bars = {{-30, 30, Pattern::Solid, true, true, "everything", false}, {2, 2, Pattern::Hatched, false, false, "nothing", false}};
+  for (int i = 0; i < 40; ++i)
+    row.marks.push_back(
+        {-10 + i * 0.5, -9.8 + i * 0.5, QString::number(i), QString("take %1").arg(i), i == 7});
+  row.bars = {{-30, 30, Pattern::Solid, true, true, "everything", false},
+              {2, 2, Pattern::Hatched, false, false, "nothing", false}};
   row.edges = {{-40, 0.1, true, false, "far below"}, {40, 0.2, false, true, "far above"}};
   d.rows.assign(12, row);
   RulerWidget w;

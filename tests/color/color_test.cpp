@@ -48,7 +48,8 @@ TEST(Lab, RedPrimaryOfBt709) {
   EXPECT_NEAR(red.b, 67.20, 0.05);
 }
 
-// ITU-R BT.709-6 item 3.2 and BT.2020-2 table 4: luma weights are the Y row of the primaries' matrix, rounded.
+// ITU-R BT.709-6 item 3.2 and BT.2020-2 table 4: luma weights are the Y row of the primaries' matrix,
+// rounded.
 TEST(Primaries, LumaWeightsAreTheYRowOfTheMatrix) {
   for (auto p : {Primaries::Bt709, Primaries::Bt2020})
     for (int c = 0; c < 3; ++c) EXPECT_NEAR(rgbToXyz(p)[1][c], lumaWeights(p)[c], 1e-4);

@@ -17,7 +17,9 @@ namespace {
 using test::TempFolder;
 using test::writeText;
 
-std::shared_ptr<const Curve> curve(const std::string& name) { return makeCurve(name).curve; }
+std::shared_ptr<const Curve> curve(const std::string& name) {
+  return makeCurve(name).curve;
+}
 
 // ACES S-2016-001, clause 4.4: ACEScct constants; 18 % grey encodes to 0.4135884.
 TEST(Curve, AcesCctMeetsItsStandard) {
@@ -47,7 +49,8 @@ TEST(Curve, Bt709MeetsItsStandard) {
   EXPECT_NEAR(c->toCode(0.01), 0.045, 1e-12);
 }
 
-// ITU-R BT.2100-2, table 4: PQ. 100 and 1000 cd/m2 lie at 0.5081 and 0.7518 (ITU-R BT.2408-7, table of levels).
+// ITU-R BT.2100-2, table 4: PQ. 100 and 1000 cd/m2 lie at 0.5081 and 0.7518 (ITU-R BT.2408-7, table of
+// levels).
 TEST(Curve, PqMeetsItsStandard) {
   const auto c = curve("pq");
   EXPECT_NEAR(c->toCode(0.01), 0.5081, 5e-5);
@@ -65,7 +68,9 @@ TEST(Curve, HlgMeetsItsStandard) {
 }
 
 // IEC 61966-2-1: code one half is 0.2140.
-TEST(Curve, SrgbMeetsItsStandard) { EXPECT_NEAR(curve("srgb")->toLinear(0.5), 0.21404, 1e-5); }
+TEST(Curve, SrgbMeetsItsStandard) {
+  EXPECT_NEAR(curve("srgb")->toLinear(0.5), 0.21404, 1e-5);
+}
 
 class NamedCurves : public ::testing::TestWithParam<const char*> {};
 
@@ -73,7 +78,8 @@ TEST_P(NamedCurves, ThereAndBackIsTheSame) {
   const auto c = curve(GetParam());
   for (double code = -0.05; code < 1.1; code += 0.0137) {
     const double linear = c->toLinear(code);
-    if (std::string(GetParam()) == "acescc" && linear <= 0) continue;  // the standard maps all of it to one code
+    if (std::string(GetParam()) == "acescc" && linear <= 0)
+      continue;  // the standard maps all of it to one code
     EXPECT_NEAR(c->toCode(linear), code, 2e-4) << code;
   }
 }
@@ -89,7 +95,8 @@ TEST_P(NamedCurves, RisesAndNeverClamps) {
   EXPECT_GT(c->toLinear(1.1), c->toLinear(1.0));
 }
 
-INSTANTIATE_TEST_SUITE_P(All, NamedCurves, ::testing::Values("linear", "acescct", "acescc", "bt709", "srgb", "hlg", "pq"));
+INSTANTIATE_TEST_SUITE_P(All, NamedCurves,
+                         ::testing::Values("linear", "acescct", "acescc", "bt709", "srgb", "hlg", "pq"));
 
 // Reference: OpenColorIO's LogCameraTransform (single precision inside).
 TEST(Curve, LogCameraParametersAgreeWithOpenColorIo) {
@@ -117,7 +124,8 @@ TEST(CurveFiles, ClfWrittenByOpenColorIoIsReadToTheSameCurve) {
   const TempFolder folder;
   const double breaks[3] = {0.0078125, 0.0078125, 0.0078125};
   const auto t = OCIO::LogCameraTransform::Create(breaks);
-  const double slope[3] = {1 / 17.52, 1 / 17.52, 1 / 17.52}, offset[3] = {9.72 / 17.52, 9.72 / 17.52, 9.72 / 17.52};
+  const double slope[3] = {1 / 17.52, 1 / 17.52, 1 / 17.52},
+               offset[3] = {9.72 / 17.52, 9.72 / 17.52, 9.72 / 17.52};
   t->setBase(2);
   t->setLogSideSlopeValue(slope);
   t->setLogSideOffsetValue(offset);
@@ -129,7 +137,9 @@ TEST(CurveFiles, ClfWrittenByOpenColorIoIsReadToTheSameCurve) {
   writeText(folder / "c.clf", out.str());
   const auto ours = curve((folder / "c.clf").string()), exact = curve("acescct");
   for (double code = -0.1; code < 1.1; code += 0.01)
-    EXPECT_NEAR(ours->toLinear(code), exact->toLinear(code), 2e-5 * std::max(1.0, std::abs(exact->toLinear(code)))) << code;
+    EXPECT_NEAR(ours->toLinear(code), exact->toLinear(code),
+                2e-5 * std::max(1.0, std::abs(exact->toLinear(code))))
+        << code;
 }
 
 TEST(CurveFiles, CsvIsLinearBetweenRowsAndGoesOnOutside) {
@@ -145,7 +155,8 @@ TEST(CurveFiles, CsvIsLinearBetweenRowsAndGoesOnOutside) {
 
 TEST(CurveFiles, CubeAndSpi1dMapCodeToLinear) {
   const TempFolder folder;
-  std::string cube = "TITLE \"x\"\nLUT_1D_SIZE 65\nDOMAIN_MIN 0 0 0\nDOMAIN_MAX 1 1 1\n", spi = "Version 1\nFrom 0.0 1.0\nLength 65\nComponents 1\n{\n";
+  std::string cube = "TITLE \"x\"\nLUT_1D_SIZE 65\nDOMAIN_MIN 0 0 0\nDOMAIN_MAX 1 1 1\n",
+              spi = "Version 1\nFrom 0.0 1.0\nLength 65\nComponents 1\n{\n";
   for (int i = 0; i < 65; ++i) {
     const double v = std::pow(i / 64.0, 2);
     cube += fmt::format("{0:.8f} {0:.8f} {0:.8f}\n", v);
@@ -183,11 +194,22 @@ TEST(CurveFiles, CubeAgreesWithOpenColorIo) {
 TEST(CurveFiles, BadFilesAreRefusedWithPlaceAndRemedy) {
   const TempFolder folder;
   const std::pair<const char*, const char*> bad[] = {
-      {"a.csv", "linear,code\n0,0\n"},          {"b.csv", "code,linear\n0,0\n1,1\n"},     {"c.csv", "linear,code\n0,0\n1,nan\n"},
-      {"d.csv", "linear,code\n1,0\n0,1\n"},     {"e.cube", "LUT_3D_SIZE 2\n0 0 0\n"},     {"f.cube", "LUT_1D_SIZE 3\n0 0 0\n1 1 1\n"},
-      {"g.cube", "LUT_1D_SIZE 2\n0 0 0\n1 .5 1\n"}, {"h.json", "{\"base\": 2}"},          {"i.json", "[1,2]"},
-      {"j.json", "{\"base\":-1,\"logSideSlope\":1,\"logSideOffset\":0,\"linSideSlope\":1,\"linSideOffset\":0,\"linSideBreak\":0.1}"},
-      {"k.spi1d", "Length 5\n{\n0\n1\n}\n"},    {"l.clf", "<ProcessList></ProcessList>"}, {"m.txt", "0 1"}, {"n.csv", ""}};
+      {"a.csv", "linear,code\n0,0\n"},
+      {"b.csv", "code,linear\n0,0\n1,1\n"},
+      {"c.csv", "linear,code\n0,0\n1,nan\n"},
+      {"d.csv", "linear,code\n1,0\n0,1\n"},
+      {"e.cube", "LUT_3D_SIZE 2\n0 0 0\n"},
+      {"f.cube", "LUT_1D_SIZE 3\n0 0 0\n1 1 1\n"},
+      {"g.cube", "LUT_1D_SIZE 2\n0 0 0\n1 .5 1\n"},
+      {"h.json", "{\"base\": 2}"},
+      {"i.json", "[1,2]"},
+      {"j.json",
+       "{\"base\":-1,\"logSideSlope\":1,\"logSideOffset\":0,\"linSideSlope\":1,\"linSideOffset\":0,"
+       "\"linSideBreak\":0.1}"},
+      {"k.spi1d", "Length 5\n{\n0\n1\n}\n"},
+      {"l.clf", "<ProcessList></ProcessList>"},
+      {"m.txt", "0 1"},
+      {"n.csv", ""}};
   for (const auto& [name, text] : bad) {
     writeText(folder / name, text);
     try {

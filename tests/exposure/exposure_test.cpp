@@ -11,12 +11,18 @@
 namespace edge {
 namespace {
 
-double total(const char* a, const char* b) { return difference(parseSettings(a), parseSettings(b)).total().value(); }
-double light(const char* a, const char* b) { return difference(parseSettings(a), parseSettings(b)).light.value(); }
-double gain(const char* a, const char* b) { return difference(parseSettings(a), parseSettings(b)).gain.value(); }
+double total(const char* a, const char* b) {
+  return difference(parseSettings(a), parseSettings(b)).total().value();
+}
+double light(const char* a, const char* b) {
+  return difference(parseSettings(a), parseSettings(b)).light.value();
+}
+double gain(const char* a, const char* b) {
+  return difference(parseSettings(a), parseSettings(b)).gain.value();
+}
 
-// Full stops of the T and f series: powers of the square root of two with their engravings (ISO 517:2008, aperture markings;
-// from memory).
+// Full stops of the T and f series: powers of the square root of two with their engravings (ISO 517:2008,
+// aperture markings; from memory).
 TEST(Series, FullTStopsAreHalfPowersOfTwo) {
   const auto s = tStopSeries(StepSize::Full);
   const double names[] = {0.7, 1, 1.4, 2, 2.8, 4, 5.6, 8, 11, 16, 22, 32, 45, 64};
@@ -47,24 +53,32 @@ TEST(Series, IsoThirdsBearTheNamesOfTheStandard) {
 
 TEST(Series, EveryNameLiesWithinATwelfthStopOfItsValue) {
   for (auto step : {StepSize::Full, StepSize::Half, StepSize::Third}) {
-    for (const auto& v : tStopSeries(step)) EXPECT_LT(std::abs(2 * std::log2(v.nominal / v.exact)), 0.15) << "T" << v.nominal;
-    for (const auto& v : isoSeries(step)) EXPECT_LT(std::abs(std::log2(v.nominal / v.exact)), 1.0 / 12) << "ISO " << v.nominal;
-    for (const auto& v : shutterSeries(step)) EXPECT_LT(std::abs(std::log2(v.nominal / v.exact)), 0.12) << "1/" << v.nominal;
+    for (const auto& v : tStopSeries(step))
+      EXPECT_LT(std::abs(2 * std::log2(v.nominal / v.exact)), 0.15) << "T" << v.nominal;
+    for (const auto& v : isoSeries(step))
+      EXPECT_LT(std::abs(std::log2(v.nominal / v.exact)), 1.0 / 12) << "ISO " << v.nominal;
+    for (const auto& v : shutterSeries(step))
+      EXPECT_LT(std::abs(std::log2(v.nominal / v.exact)), 0.12) << "1/" << v.nominal;
     for (const auto& v : ndSeries(step)) EXPECT_LT(std::abs(v.nominal - v.exact), 0.025) << "ND" << v.nominal;
   }
 }
 
 TEST(Series, StepsOfEverySeriesAreEven) {
   const auto third = isoSeries(StepSize::Third);
-  for (size_t i = 1; i < third.size(); ++i) EXPECT_NEAR(std::log2(third[i].exact / third[i - 1].exact), 1.0 / 3, 1e-12);
+  for (size_t i = 1; i < third.size(); ++i)
+    EXPECT_NEAR(std::log2(third[i].exact / third[i - 1].exact), 1.0 / 3, 1e-12);
   const auto half = tStopSeries(StepSize::Half);
-  for (size_t i = 1; i < half.size(); ++i) EXPECT_NEAR(2 * std::log2(half[i].exact / half[i - 1].exact), 0.5, 1e-12);
+  for (size_t i = 1; i < half.size(); ++i)
+    EXPECT_NEAR(2 * std::log2(half[i].exact / half[i - 1].exact), 0.5, 1e-12);
 }
 
 // 2-measurement, section 0: T1.5 to T2 is 0.83 stop, both exact as marked.
-TEST(Stops, T15ToT2IsFiveSixthsOfAStopLess) { EXPECT_NEAR(total("T1.5", "T2"), -0.830, 0.001); }
+TEST(Stops, T15ToT2IsFiveSixthsOfAStopLess) {
+  EXPECT_NEAR(total("T1.5", "T2"), -0.830, 0.001);
+}
 
-// The worked line of the command-line contract: T2.8 to T4 is -1, shutter equal, ND0.6 out is +1.993, ISO halves.
+// The worked line of the command-line contract: T2.8 to T4 is -1, shutter equal, ND0.6 out is +1.993, ISO
+// halves.
 TEST(Stops, LightAndGainAreKeptApart) {
   const char *a = "T2.8 1/48 ISO800 ND0.6", *b = "T4 180deg@24 ISO400";
   EXPECT_NEAR(light(a, b), -1 + 0.6 / 0.30103, 1e-9);
@@ -92,7 +106,8 @@ TEST(Stops, WhatPeopleTypeIsRead) {
 }
 
 TEST(Stops, NonsenseIsRefusedWithTheWordAndARemedy) {
-  for (const char* bad : {"", "T", "T-2", "ISO0", "ND-1", "banana", "T2.8 T4", "400deg@24", "180deg@0", "1/0", "nan", "T1e999", "ND99"}) {
+  for (const char* bad : {"", "T", "T-2", "ISO0", "ND-1", "banana", "T2.8 T4", "400deg@24", "180deg@0", "1/0",
+                          "nan", "T1e999", "ND99"}) {
     try {
       (void)parseSettings(bad);
       ADD_FAILURE() << "accepted: " << bad;
@@ -119,13 +134,15 @@ TEST(Meter, ExposureValueZeroIsTwoAndAHalfLux) {
 TEST(Meter, EquationAndItsInverseAgree) {
   for (double n : {1.4, 2.8, 8.0})
     for (double s : {100.0, 640.0, 12800.0})
-      EXPECT_NEAR(apertureFor(incidentLight(TStop(n), Seconds(0.02), Iso(s)), Seconds(0.02), Iso(s)).value(), n, 1e-12);
+      EXPECT_NEAR(apertureFor(incidentLight(TStop(n), Seconds(0.02), Iso(s)), Seconds(0.02), Iso(s)).value(),
+                  n, 1e-12);
 }
 
 TEST(Numbers, PointAndCommaAreReadTheSame) {
   EXPECT_EQ(parseNumber("2,5"), 2.5);
   EXPECT_EQ(parseNumber(" +1.5 "), 1.5);
-  for (const char* bad : {"", "1.2.3", "1e", "inf", "nan", "0x10", "1 2"}) EXPECT_FALSE(parseNumber(bad)) << bad;
+  for (const char* bad : {"", "1.2.3", "1e", "inf", "nan", "0x10", "1 2"})
+    EXPECT_FALSE(parseNumber(bad)) << bad;
   EXPECT_EQ(formatSigned(-1.25, 1), "\u22121.2");
   EXPECT_EQ(formatSigned(-0.01, 1), "+0.0");
   EXPECT_EQ(formatNumber(-0.001, 1), "0.0");

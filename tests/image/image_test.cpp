@@ -12,7 +12,9 @@
 namespace edge {
 namespace {
 
-Quad box(double x, double y, double w, double h) { return {{{x, y}, {x + w, y}, {x + w, y + h}, {x, y + h}}}; }
+Quad box(double x, double y, double w, double h) {
+  return {{{x, y}, {x + w, y}, {x + w, y + h}, {x, y + h}}};
+}
 
 TEST(Region, InnerRectOfAnUprightBoxIsTheBoxLessItsMargin) {
   const Rect r = innerRect(box(10, 20, 100, 50), 0, 2, 1000);
@@ -30,7 +32,9 @@ TEST(Region, InnerRectStaysInsideATurnedQuad) {
     for (int dy : {0, r.height}) EXPECT_LT(std::abs(r.x + dx - 50) + std::abs(r.y + dy - 50), 50);
 }
 
-TEST(Region, TooSmallGivesNothing) { EXPECT_EQ(innerRect(box(0, 0, 3, 3), 0.1, 2, 100).pixels(), 0); }
+TEST(Region, TooSmallGivesNothing) {
+  EXPECT_EQ(innerRect(box(0, 0, 3, 3), 0.1, 2, 100).pixels(), 0);
+}
 
 TEST(Region, RasterisedBoxHasItsArea) {
   long n = 0;
@@ -52,7 +56,9 @@ struct YuvPixel {
   std::uint16_t y[2], cb[1], cr[1];
   Frame frame() const {
     Frame f;
-    const auto view = [](const std::uint16_t* p, int w) { return ChannelView{reinterpret_cast<const std::byte*>(p), 4, 2, w, 1}; };
+    const auto view = [](const std::uint16_t* p, int w) {
+      return ChannelView{reinterpret_cast<const std::byte*>(p), 4, 2, w, 1};
+    };
     f.channels = {view(y, 2), view(cb, 1), view(cr, 1)};
     return f;
   }
@@ -60,7 +66,8 @@ struct YuvPixel {
 
 PixelFormat yuvFormat() {
   PixelFormat f;
-  f.width = 2, f.height = 1, f.layout = Layout::Yuv, f.sample = SampleType::U16, f.bitDepth = 10, f.chromaShiftX = 1;
+  f.width = 2, f.height = 1, f.layout = Layout::Yuv, f.sample = SampleType::U16, f.bitDepth = 10,
+  f.chromaShiftX = 1;
   return f;
 }
 
@@ -76,7 +83,9 @@ TEST(Decode, TenBitCodePointsOfBt709) {
   }
   // Pure red R'G'B' = (1,0,0): Y' = 0.2126, Cr = 0.5, Cb = -0.2126/1.8556.
   const double y = 64 + 876 * 0.2126, cb = 512 + 896 * (-0.2126 / 1.8556), cr = 512 + 896 * 0.5;
-  read({{static_cast<std::uint16_t>(std::lround(y)), 0}, {static_cast<std::uint16_t>(std::lround(cb))}, {static_cast<std::uint16_t>(std::lround(cr))}});
+  read({{static_cast<std::uint16_t>(std::lround(y)), 0},
+        {static_cast<std::uint16_t>(std::lround(cb))},
+        {static_cast<std::uint16_t>(std::lround(cr))}});
   EXPECT_NEAR(code[0], 1, 1.5 / 876);
   EXPECT_NEAR(code[1], 0, 1.5 / 876);
   EXPECT_NEAR(code[2], 0, 1.5 / 876);
@@ -135,22 +144,25 @@ TEST(Decode, NotANumberIsRefusedWithItsPlace) {
 }
 
 // A block of known noise: pixel sd p, row sd r, fixed pattern f, over N frames.
-NoiseSums simulate(double pixel, double row, double fixed, double fixedRow, int frames, LagSums* lags = nullptr) {
+NoiseSums simulate(double pixel, double row, double fixed, double fixedRow, int frames,
+                   LagSums* lags = nullptr, std::uint64_t seed = 77) {
   constexpr int kW = 64, kH = 48;
   const NormalTable normal;
-  RandomStream random(77);
+  RandomStream random(seed);
   const auto gauss = [&] { return normal(static_cast<std::uint32_t>(random.next() >> 13)); };
   std::vector<float> pattern(kW * kH);
   for (int y = 0; y < kH; ++y) {
     const float rowPart = static_cast<float>(fixedRow) * gauss();
-    for (int x = 0; x < kW; ++x) pattern[y * kW + x] = static_cast<float>(fixed) * gauss() + rowPart + 0.001F * static_cast<float>(x);
+    for (int x = 0; x < kW; ++x)
+      pattern[y * kW + x] = static_cast<float>(fixed) * gauss() + rowPart + 0.001F * static_cast<float>(x);
   }
   RegionAccumulator acc(kW, kH);
   std::vector<float> v(kW * kH);
   for (int t = 0; t < frames; ++t) {
     for (int y = 0; y < kH; ++y) {
       const float rowPart = static_cast<float>(row) * gauss();
-      for (int x = 0; x < kW; ++x) v[y * kW + x] = 10 + pattern[y * kW + x] + rowPart + static_cast<float>(pixel) * gauss();
+      for (int x = 0; x < kW; ++x)
+        v[y * kW + x] = 10 + pattern[y * kW + x] + rowPart + static_cast<float>(pixel) * gauss();
     }
     acc.add(v.data());
   }
@@ -158,16 +170,27 @@ NoiseSums simulate(double pixel, double row, double fixed, double fixedRow, int 
   return acc.sums();
 }
 
-// EMVA 1288 R4.0, section 8 (non-uniformity by rows, columns, pixels): the parts come back to within their sampling error.
+// EMVA 1288 R4.0, section 8 (non-uniformity by rows, columns, pixels): the parts come back to within their
+// sampling error.
 TEST(Noise, ThreeWaySplitRecoversKnownParts) {
-  const auto split = splitNoise(simulate(1.0, 0.5, 0.8, 0.4, 32));
-  ASSERT_TRUE(split);
-  EXPECT_NEAR(split->pixelTemporal, 1.0, 0.02);
-  EXPECT_NEAR(split->rowTemporal, 0.25, 0.02);
-  EXPECT_NEAR(split->columnTemporal, 0, 0.005);
-  EXPECT_NEAR(*split->pixelFixed, 0.64, 0.04);
-  EXPECT_NEAR(*split->rowFixed, 0.16, 0.07);
-  EXPECT_NEAR(*split->columnFixed, 0, 0.01);
+  // Mean over seeds; tolerances are three standard errors: 2 V^2 / degrees of freedom, over 12 seeds.
+  constexpr int kSeeds = 12;
+  double pixel = 0, row = 0, column = 0, fixed = 0, fixedRow = 0, fixedColumn = 0;
+  for (int seed = 1; seed <= kSeeds; ++seed) {
+    const auto split =
+        splitNoise(simulate(1.0, 0.5, 0.8, 0.4, 32, nullptr, static_cast<std::uint64_t>(seed)));
+    ASSERT_TRUE(split);
+    pixel += split->pixelTemporal / kSeeds, row += split->rowTemporal / kSeeds,
+        column += split->columnTemporal / kSeeds;
+    fixed += *split->pixelFixed / kSeeds, fixedRow += *split->rowFixed / kSeeds,
+        fixedColumn += *split->columnFixed / kSeeds;
+  }
+  EXPECT_NEAR(pixel, 1.0, 0.005);
+  EXPECT_NEAR(row, 0.25, 0.01);
+  EXPECT_NEAR(column, 0, 0.002);
+  EXPECT_NEAR(fixed, 0.64, 0.01);
+  EXPECT_NEAR(fixedRow, 0.16, 0.035);
+  EXPECT_NEAR(fixedColumn, 0, 0.005);
 }
 
 TEST(Noise, WhatIsNotThereIsBelowDetectionNotZeroed) {
@@ -199,7 +222,8 @@ TEST(Noise, BinnedGaussianFindsSdBelowOneCode) {
       std::vector<double> counts(16);
       for (int b = 0; b < 16; ++b) {
         const double lo = (b - 0.5 - 8 - phase) / sd, hi = (b + 0.5 - 8 - phase) / sd;
-        counts[static_cast<size_t>(b)] = 1e5 * 0.5 * (std::erf(hi / std::sqrt(2.0)) - std::erf(lo / std::sqrt(2.0)));
+        counts[static_cast<size_t>(b)] =
+            1e5 * 0.5 * (std::erf(hi / std::sqrt(2.0)) - std::erf(lo / std::sqrt(2.0)));
       }
       const auto found = binnedGaussianSd(counts);
       ASSERT_TRUE(found);
@@ -222,7 +246,9 @@ TEST(Random, PoissonHasItsMeanVarianceAndSkewness) {
     constexpr int n = 400000;
     for (int i = 0; i < n; ++i) {
       const std::uint64_t bits = random.next();
-      const double v = poisson(static_cast<float>(mean), normal(static_cast<std::uint32_t>(bits)), (static_cast<double>(bits >> 32) + 0.5) * 0x1p-32) - mean;
+      const double v = poisson(static_cast<float>(mean), normal(static_cast<std::uint32_t>(bits)),
+                               (static_cast<double>(bits >> 32) + 0.5) * 0x1p-32) -
+                       mean;
       s1 += v, s2 += v * v, s3 += v * v * v;
     }
     EXPECT_NEAR(s1 / n, 0, 4 * std::sqrt(mean / n)) << mean;

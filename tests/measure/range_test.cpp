@@ -15,7 +15,8 @@ namespace {
 using test::TempFolder;
 using test::TextbookSensor;
 
-// Statistics of a wedge without pictures: exact means and variances of a sensor, with optional pedestal, glare, clamp.
+// Statistics of a wedge without pictures: exact means and variances of a sensor, with optional pedestal,
+// glare, clamp.
 struct Analytic {
   double fullWell = 20000, read = 3, over = 0.6, pedestal = 0, glare = 0, skewDark = 0;
   int steps = 21, frames = 8;
@@ -30,7 +31,8 @@ struct Analytic {
       const double light = std::exp2(over - k), level = std::min(1.0, light + glare);
       for (auto& c : p.channel) {
         c.mean = level + pedestal, c.code = c.mean, c.samples = 10000;
-        c.variance = level >= 1 ? read * read / fullWell / fullWell : (level * fullWell + read * read) / fullWell / fullWell;
+        c.variance = level >= 1 ? read * read / fullWell / fullWell
+                                : (level * fullWell + read * read) / fullWell / fullWell;
         if (k == steps - 1) c.skewness = skewDark;
       }
       w.patches.push_back(p);
@@ -40,13 +42,16 @@ struct Analytic {
   [[nodiscard]] double truth(double snr) const { return TextbookSensor{fullWell, read}.trueRange(snr); }
 };
 
-double rangeAt(const RangeResult& r, double snr, int channel = kY) { return r.channel[channel].range.at(snr).stops; }
+double rangeAt(const RangeResult& r, double snr, int channel = kY) {
+  return r.channel[channel].range.at(snr).stops;
+}
 
 TEST(Range, MeetsTheAnalyticTruthOfATextbookSensor) {
   for (double read : {0.8, 2.0, 5.0, 12.0}) {
     const Analytic a{20000, read};
     const auto r = analyseRange(a.measure(), {});
-    for (double snr : {1.0, 2.0, 10.0}) EXPECT_NEAR(rangeAt(r, snr), a.truth(snr), 0.04) << "read " << read << ", SNR " << snr;
+    for (double snr : {1.0, 2.0, 10.0})
+      EXPECT_NEAR(rangeAt(r, snr), a.truth(snr), 0.04) << "read " << read << ", SNR " << snr;
     EXPECT_FALSE(r.headline.atLeast);
     EXPECT_NEAR(r.headline.stops, a.truth(2), 0.04);
   }
@@ -64,7 +69,8 @@ TEST(Range, PedestalAndGlareDoNotInflateIt) {
   EXPECT_LT(std::abs(rangeAt(r, 2) - plain.truth(2)), 0.25);  // glare adds its own photon noise: a true loss
 }
 
-// Section 3.9, one channel: log2[4(1+sqrt(1+r^2))/(1+sqrt(1+4r^2))] lies between 1 (read-limited) and 2 (photon-limited).
+// Section 3.9, one channel: log2[4(1+sqrt(1+r^2))/(1+sqrt(1+4r^2))] lies between 1 (read-limited) and 2
+// (photon-limited).
 TEST(Range, GapBetweenSnr1And2FollowsTheFormula) {
   EXPECT_NEAR(snrGapStops(0), 2, 1e-12);
   EXPECT_NEAR(snrGapStops(1e6), 1, 1e-5);
@@ -88,7 +94,8 @@ TEST(Range, ChartThatEndsFirstGivesAtLeast) {
   EXPECT_TRUE(d.colourComplete.atLeast);
   EXPECT_TRUE(d.headline.atLeast);
   const auto has = [](const RangeResult& x, const char* code) {
-    return std::any_of(x.warnings.begin(), x.warnings.end(), [&](const Warning& w) { return w.code == code; });
+    return std::any_of(x.warnings.begin(), x.warnings.end(),
+                       [&](const Warning& w) { return w.code == code; });
   };
   EXPECT_TRUE(has(r, "lower-not-reached"));
   EXPECT_TRUE(has(d, "upper-not-reached"));
@@ -97,7 +104,8 @@ TEST(Range, ChartThatEndsFirstGivesAtLeast) {
 
 TEST(Range, HeadlineEndsWhereTheFirstChannelClips) {
   WedgeMeasure w = Analytic{20000, 3}.measure();
-  for (auto& p : w.patches) p.channel[kR].mean = std::min(0.5, p.channel[kR].mean);  // red ends a stop earlier
+  for (auto& p : w.patches)
+    p.channel[kR].mean = std::min(0.5, p.channel[kR].mean);  // red ends a stop earlier
   const auto r = analyseRange(w, {});
   EXPECT_NEAR(r.colourComplete.stops, r.channel[kR].clip.stops, 1e-9);
   EXPECT_NEAR(r.channel[kG].clip.stops - r.channel[kR].clip.stops, 1, 0.03);
@@ -158,7 +166,8 @@ RangeResult measured(const test::WedgeClip& w, const std::string& curve, int fra
   return analyseRange(measureWedge(*reader, {curve, {}, {}, {}}, w.chart, {0, frames}, Progress()), {});
 }
 
-// Simulated clips against the analytic truth, for luma with three independent channels: noise falls by the weights.
+// Simulated clips against the analytic truth, for luma with three independent channels: noise falls by the
+// weights.
 TEST_P(RangeOfClips, MeetsTheTruthWithinThreePercentOfAStop) {
   const auto& c = GetParam();
   double bias = 0;
@@ -167,7 +176,8 @@ TEST_P(RangeOfClips, MeetsTheTruthWithinThreePercentOfAStop) {
     const TempFolder folder;
     TextbookSensor s{12000, 2.5 + seed};
     s.seed = static_cast<std::uint64_t>(seed);
-    const auto w = test::writeWedge(folder.path(), c.extension, c.bits, s, *makeCurve(c.curve).curve, 6, 16, 0.6);
+    const auto w =
+        test::writeWedge(folder.path(), c.extension, c.bits, s, *makeCurve(c.curve).curve, 6, 16, 0.6);
     const auto r = measured(w, c.curve);
     for (double snr : {1.0, 2.0}) {
       EXPECT_NEAR(r.channel[kG].range.at(snr).stops, s.trueRange(snr), 0.1) << c.extension << " SNR " << snr;
@@ -180,7 +190,9 @@ TEST_P(RangeOfClips, MeetsTheTruthWithinThreePercentOfAStop) {
   EXPECT_LT(std::abs(bias), 0.03) << c.extension;
 }
 
-INSTANTIATE_TEST_SUITE_P(All, RangeOfClips, ::testing::Values(ClipCase{"exr", 32, "linear"}, ClipCase{"tif", 16, "acescct"}, ClipCase{"dpx", 10, "acescct"}));
+INSTANTIATE_TEST_SUITE_P(All, RangeOfClips,
+                         ::testing::Values(ClipCase{"exr", 32, "linear"}, ClipCase{"tif", 16, "acescct"},
+                                           ClipCase{"dpx", 10, "acescct"}));
 
 TEST(RangeOfClip, BlurredNoiseIsFlaggedAndCorrected) {
   const TempFolder folder;
@@ -197,33 +209,40 @@ TEST(RangeOfClip, BlurredNoiseIsFlaggedAndCorrected) {
 TEST(RangeOfClip, ClampedClipIsFlaggedCleanOneIsNot) {
   const TempFolder folder;
   TextbookSensor s{12000, 6};
-  const auto clean = measured(test::writeWedge(folder.path(), "exr", 32, s, *makeCurve("linear").curve, 4, 18, 0.6), "linear");
+  const auto clean = measured(
+      test::writeWedge(folder.path(), "exr", 32, s, *makeCurve("linear").curve, 4, 18, 0.6), "linear");
   EXPECT_FALSE(clean.channel[kY].clamped);
   EXPECT_FALSE(clean.filtered);
   s.clampBlack = true;
-  const auto clamped = measured(test::writeWedge(folder.path(), "exr", 32, s, *makeCurve("linear").curve, 4, 18, 0.6), "linear");
+  const auto clamped = measured(
+      test::writeWedge(folder.path(), "exr", 32, s, *makeCurve("linear").curve, 4, 18, 0.6), "linear");
   EXPECT_TRUE(clamped.channel[kG].clamped);
   EXPECT_NEAR(rangeAt(clamped, 2, kG), s.trueRange(2), 0.12);
 }
 
 TEST(RangeOfClip, OneFrameIsMeasuredAndSaidToBeSo) {
   const TempFolder folder;
-  const auto w = test::writeWedge(folder.path(), "exr", 32, TextbookSensor{12000, 5}, *makeCurve("linear").curve, 1, 16, 0.6);
+  const auto w = test::writeWedge(folder.path(), "exr", 32, TextbookSensor{12000, 5},
+                                  *makeCurve("linear").curve, 1, 16, 0.6);
   const auto r = measured(w, "linear");
   EXPECT_NEAR(rangeAt(r, 2, kG), (TextbookSensor{12000, 5}.trueRange(2)), 0.1);
-  EXPECT_TRUE(std::any_of(r.warnings.begin(), r.warnings.end(), [](const Warning& x) { return x.code == "few-frames"; }));
+  EXPECT_TRUE(std::any_of(r.warnings.begin(), r.warnings.end(),
+                          [](const Warning& x) { return x.code == "few-frames"; }));
 }
 
 TEST(RangeOfClip, EightBitLogIsSaidToBeQuantised) {
   const TempFolder folder;
-  const auto w = test::writeWedge(folder.path(), "png", 8, TextbookSensor{60000, 2}, *makeCurve("acescct").curve, 4, 14, 0.6);
+  const auto w = test::writeWedge(folder.path(), "png", 8, TextbookSensor{60000, 2},
+                                  *makeCurve("acescct").curve, 4, 14, 0.6);
   const auto r = measured(w, "acescct");
-  EXPECT_TRUE(std::any_of(r.warnings.begin(), r.warnings.end(), [](const Warning& x) { return x.code == "quantised"; }));
+  EXPECT_TRUE(std::any_of(r.warnings.begin(), r.warnings.end(),
+                          [](const Warning& x) { return x.code == "quantised"; }));
 }
 
 TEST(RangeOfClip, ChartBeyondThePictureOrTooSmallIsRefused) {
   const TempFolder folder;
-  auto w = test::writeWedge(folder.path(), "exr", 32, TextbookSensor{}, *makeCurve("linear").curve, 2, 4, 0.6);
+  auto w =
+      test::writeWedge(folder.path(), "exr", 32, TextbookSensor{}, *makeCurve("linear").curve, 2, 4, 0.6);
   w.chart.patches[0].corners = {{{10, 10}, {14, 10}, {14, 14}, {10, 14}}};
   EXPECT_THROW((void)measured(w, "linear"), Error);
 }

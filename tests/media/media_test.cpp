@@ -60,13 +60,16 @@ TEST_P(Formats, CodesComeBackAsWritten) {
 }
 
 INSTANTIATE_TEST_SUITE_P(All, Formats,
-                         ::testing::Values(FormatCase{".exr", -16, 16, 5e-4}, FormatCase{".exr", 32, 32, 1e-7}, FormatCase{".tif", 16, 16, 8e-6},
-                                           FormatCase{".tif", 8, 8, 2e-3}, FormatCase{".png", 16, 16, 8e-6}, FormatCase{".png", 8, 8, 2e-3},
-                                           FormatCase{".dpx", 10, 10, 5e-4}, FormatCase{".tif", 32, 32, 1e-7}));
+                         ::testing::Values(FormatCase{".exr", -16, 16, 5e-4},
+                                           FormatCase{".exr", 32, 32, 1e-7}, FormatCase{".tif", 16, 16, 8e-6},
+                                           FormatCase{".tif", 8, 8, 2e-3}, FormatCase{".png", 16, 16, 8e-6},
+                                           FormatCase{".png", 8, 8, 2e-3}, FormatCase{".dpx", 10, 10, 5e-4},
+                                           FormatCase{".tif", 32, 32, 1e-7}));
 
 TEST(Sequence, FolderPatternAndSingleFrameAreClips) {
   const TempFolder folder;
-  for (int n : {9, 10, 11}) writeImage(folder / ("s." + std::to_string(n) + ".tif"), 16, 16, 3, ramp(16, 16), 16);
+  for (int n : {9, 10, 11})
+    writeImage(folder / ("s." + std::to_string(n) + ".tif"), 16, 16, 3, ramp(16, 16), 16);
   writeText(folder / "notes.txt", "not a frame");
   EXPECT_EQ(framesOf(folder.path()).size(), 3U);
   EXPECT_EQ(framesOf(folder.path()).front().filename(), "s.9.tif");  // by number, not by letter
@@ -128,7 +131,9 @@ TEST_P(Truncated, IsNeverReadSilently) {
   EXPECT_NE(readAll(folder / (std::string("e") + GetParam().extension)).find("empty"), std::string::npos);
 }
 
-INSTANTIATE_TEST_SUITE_P(All, Truncated, ::testing::Values(FormatCase{".exr", -16, 0, 0}, FormatCase{".tif", 16, 0, 0}, FormatCase{".png", 16, 0, 0}, FormatCase{".dpx", 10, 0, 0}));
+INSTANTIATE_TEST_SUITE_P(All, Truncated,
+                         ::testing::Values(FormatCase{".exr", -16, 0, 0}, FormatCase{".tif", 16, 0, 0},
+                                           FormatCase{".png", 16, 0, 0}, FormatCase{".dpx", 10, 0, 0}));
 
 TEST(BadInput, RenamedFilesAreFoundOut) {
   const TempFolder folder;
@@ -151,7 +156,8 @@ TEST(BadInput, PlaylistsOpenNoOtherFile) {
 
 std::vector<std::uint16_t> plane(int n, int seed) {
   std::vector<std::uint16_t> p(static_cast<size_t>(n));
-  for (int i = 0; i < n; ++i) p[static_cast<size_t>(i)] = static_cast<std::uint16_t>(64 + (i * 7 + seed * 13) % 870);
+  for (int i = 0; i < n; ++i)
+    p[static_cast<size_t>(i)] = static_cast<std::uint16_t>(64 + (i * 7 + seed * 13) % 870);
   return p;
 }
 
@@ -176,7 +182,9 @@ TEST(Movie, Ffv1ComesBackBitExactWithItsTags) {
     const auto expected = plane(64 * 32, n);
     for (int y = 0; y < 32; ++y)
       for (int x = 0; x < 64; ++x)
-        ASSERT_EQ(reinterpret_cast<const std::uint16_t*>(frame.channels[0].data + y * frame.channels[0].rowBytes)[x], expected[static_cast<size_t>(y) * 64 + x]);
+        ASSERT_EQ(reinterpret_cast<const std::uint16_t*>(frame.channels[0].data +
+                                                         y * frame.channels[0].rowBytes)[x],
+                  expected[static_cast<size_t>(y) * 64 + x]);
     EXPECT_EQ(frame.number, n++);
   });
   EXPECT_EQ(read.frames, 5);
@@ -189,7 +197,10 @@ TEST(Movie, WindowSkipsAndStops) {
   std::vector<std::int64_t> seen;
   forEachFrame(*reader, {2, 3}, Progress(), [&](const Frame& f) { seen.push_back(f.number); });
   EXPECT_EQ(seen, (std::vector<std::int64_t>{2, 3, 4}));
-  EXPECT_NE(errorOf([&] { forEachFrame(*openClip(folder / "m.mkv"), {50, 1}, Progress(), [](const Frame&) {}); }).find("no frames"), std::string::npos);
+  EXPECT_NE(errorOf([&] {
+              forEachFrame(*openClip(folder / "m.mkv"), {50, 1}, Progress(), [](const Frame&) {});
+            }).find("no frames"),
+            std::string::npos);
 }
 
 // A cut Matroska "just ends": the frames that are missing are counted against the declared duration.
@@ -207,14 +218,19 @@ TEST(Movie, CancelStopsBetweenFrames) {
   const auto reader = openClip(writeMovie(folder, 6));
   Progress progress;
   int seen = 0;
-  EXPECT_THROW(forEachFrame(*reader, {}, progress, [&](const Frame&) { if (++seen == 2) progress.cancel(); }), Cancelled);
+  EXPECT_THROW(forEachFrame(*reader, {}, progress,
+                            [&](const Frame&) {
+                              if (++seen == 2) progress.cancel();
+                            }),
+               Cancelled);
   EXPECT_EQ(seen, 2);
 }
 
 TEST(Dng, MosaicComesBackBitExactWithItsDescription) {
   const TempFolder folder;
   DngDescription d;
-  d.width = 64, d.height = 48, d.black = 512, d.white = 16383, d.asShotNeutral = {0.5, 1, 0.625}, d.iso = 800, d.model = "Tarn M1";
+  d.width = 64, d.height = 48, d.black = 512, d.white = 16383, d.asShotNeutral = {0.5, 1, 0.625}, d.iso = 800,
+  d.model = "Tarn M1";
   d.xyzToCamera = *inverse(rgbToXyz(Primaries::Bt709));
   d.baselineExposureStops = 2.5;
   const auto mosaic = plane(64 * 48, 3);
@@ -234,7 +250,9 @@ TEST(Dng, MosaicComesBackBitExactWithItsDescription) {
   ASSERT_TRUE(reader->next(frame));
   for (int y = 0; y < 48; ++y)
     for (int x = 0; x < 64; ++x)
-      ASSERT_EQ(reinterpret_cast<const std::uint16_t*>(frame.channels[0].data + y * frame.channels[0].rowBytes)[x], mosaic[static_cast<size_t>(y) * 64 + x]);
+      ASSERT_EQ(
+          reinterpret_cast<const std::uint16_t*>(frame.channels[0].data + y * frame.channels[0].rowBytes)[x],
+          mosaic[static_cast<size_t>(y) * 64 + x]);
 }
 
 TEST(Dng, TruncatedIsRefused) {
@@ -251,7 +269,8 @@ TEST(Dng, TruncatedIsRefused) {
 TEST(Hash, AgreesWithXxhsum) {
   const TempFolder folder;
   writeText(folder / "f", std::string(3'000'000, 'e') + "dge");
-  const std::string command = "xxhsum -H2 " + (folder / "f").string() + " > " + (folder / "sum").string() + " 2>/dev/null";
+  const std::string command =
+      "xxhsum -H2 " + (folder / "f").string() + " > " + (folder / "sum").string() + " 2>/dev/null";
   if (std::system(command.c_str()) != 0) GTEST_SKIP() << "xxhsum is not installed";
   EXPECT_EQ(readText(folder / "sum").substr(0, 32), hashFile(folder / "f"));
 }
@@ -259,7 +278,12 @@ TEST(Hash, AgreesWithXxhsum) {
 TEST(Files, AtomicWriteLeavesTheOldFileWhenItFails) {
   const TempFolder folder;
   writeFileAtomically(folder / "a", "old");
-  EXPECT_THROW(writeFileAtomically(folder / "a", [](const fs::path& t) { std::ofstream(t) << "half"; throw Error("no room left", "a", "", "free some"); }), Error);
+  EXPECT_THROW(writeFileAtomically(folder / "a",
+                                   [](const fs::path& t) {
+                                     std::ofstream(t) << "half";
+                                     throw Error("no room left", "a", "", "free some");
+                                   }),
+               Error);
   EXPECT_EQ(readText(folder / "a"), "old");
   EXPECT_EQ(std::distance(fs::directory_iterator(folder.path()), fs::directory_iterator()), 1);
   EXPECT_THROW(writeFileAtomically(folder / "none" / "a", "x"), Error);

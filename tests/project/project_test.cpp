@@ -28,7 +28,8 @@ Configuration sample() {
   Configuration c;
   c.body = "Tarn M1", c.mode = "log", c.iso = 800, c.light = "3200 K";
   c.decode = {"acescct", Range::Full, Primaries::Bt2020, std::nullopt};
-  c.wedge = wedgeChart({0, -1, -2}, 640, 360), c.bench = benchChart(640, 360), c.regions = benchRegions(640, 360);
+  c.wedge = wedgeChart({0, -1, -2}, 640, 360), c.bench = benchChart(640, 360),
+  c.regions = benchRegions(640, 360);
   c.clips = {{0, "base", "base", 0.0, "clips/base.mkv", "00"}, {0, "take", "p1", 1.0, "clips/p1.mkv", "01"}};
   return c;
 }
@@ -126,13 +127,15 @@ TEST(Project, DamagedAndForeignFilesAreRefusedInOneLine) {
   for (size_t i = 4096; i < damaged.size(); i += 97) damaged[i] = static_cast<char>(damaged[i] ^ 0x5a);
   EXPECT_TRUE(refused(damaged));
   EXPECT_TRUE(refused(""));
-  SQLite::Database(std::string(folder / "other.edgetest"), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE).exec("CREATE TABLE t (x)");
+  SQLite::Database(std::string(folder / "other.edgetest"), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE)
+      .exec("CREATE TABLE t (x)");
   EXPECT_THROW((void)Project::open(folder / "other.edgetest"), Error);
   EXPECT_THROW((void)Project::create(file, "again"), Error);
   EXPECT_THROW((void)Project::create(folder / "none" / "p.edgetest", "x"), Error);
 }
 
-// A process that writes decisions as fast as it can is killed at random moments; all it reported as committed is there.
+// A process that writes decisions as fast as it can is killed at random moments; all it reported as committed
+// is there.
 TEST(Project, SurvivesKillMinusNine) {
   const TempFolder folder;
   const fs::path file = folder / "k.edgetest";
@@ -170,8 +173,9 @@ TEST(Check, ChangedAndMissingMediaAreNamed) {
   fs::create_directories(folder / "clips");
   test::writeImage(folder / "clips" / "a.1.png", 8, 8, 3, std::vector<float>(192, 0.5F), 8);
   Configuration c = sample();
-  c.clips = {{0, "base", "base", 0.0, "clips/a.1.png", hashClip(openClip(folder / "clips" / "a.1.png")->info())},
-             {0, "take", "p1", 1.0, "clips/gone.png", "11"}};
+  c.clips = {
+      {0, "base", "base", 0.0, "clips/a.1.png", hashClip(openClip(folder / "clips" / "a.1.png")->info())},
+      {0, "take", "p1", 1.0, "clips/gone.png", "11"}};
   const auto p = Project::create(folder / "a.edgetest", "x");
   p->addConfiguration(c);
   auto check = checkProject(*p, Progress());
@@ -215,8 +219,11 @@ TEST(Report, BoardAndTakesAreProperCsv) {
 TEST(Report, CardSaysWhatIsAndWhatIsNotEstablished) {
   const ExposureCard card = cardOf(finding());
   EXPECT_EQ(card.title, "Tarn M1 · log · ISO 800");
-  EXPECT_TRUE(std::any_of(card.lines.begin(), card.lines.end(), [](const CardLine& l) { return l.label == "Upper edge" && l.value.find("stops") != std::string::npos; }));
-  EXPECT_TRUE(std::any_of(card.notEstablished.begin(), card.notEstablished.end(), [](const std::string& s) { return s.find("no wedge") != std::string::npos; }));
+  EXPECT_TRUE(std::any_of(card.lines.begin(), card.lines.end(), [](const CardLine& l) {
+    return l.label == "Upper edge" && l.value.find("stops") != std::string::npos;
+  }));
+  EXPECT_TRUE(std::any_of(card.notEstablished.begin(), card.notEstablished.end(),
+                          [](const std::string& s) { return s.find("no wedge") != std::string::npos; }));
   EXPECT_FALSE(card.advice.empty());
 }
 
@@ -230,8 +237,10 @@ TEST(Report, HtmlEscapesWhatPeopleTyped) {
 
 TEST(Report, EveryKeyIsExplainedEvenBeforeMeasuring) {
   const Finding f = finding();
-  for (const char* key : {"latitude", "over", "under", "cleaned", "take:m2"}) EXPECT_GE(explain(f, key, {}, {}).paragraphs.size(), 3U) << key;
-  for (const char* key : {"headline", "snr2", "patch:1", "take:zz", "anything"}) EXPECT_FALSE(explain(f, key, {}, {}).paragraphs.empty()) << key;
+  for (const char* key : {"latitude", "over", "under", "cleaned", "take:m2"})
+    EXPECT_GE(explain(f, key, {}, {}).paragraphs.size(), 3U) << key;
+  for (const char* key : {"headline", "snr2", "patch:1", "take:zz", "anything"})
+    EXPECT_FALSE(explain(f, key, {}, {}).paragraphs.empty()) << key;
 }
 
 TEST(Report, FiguresCarryTheirErrorAndTheirLimits) {

@@ -16,9 +16,12 @@ CameraModel plainCamera() {
   return m;
 }
 
-SceneImage flat(int w, int h, float level) { return {w, h, std::vector<float>(3 * static_cast<size_t>(w) * h, level)}; }
+SceneImage flat(int w, int h, float level) {
+  return {w, h, std::vector<float>(3 * static_cast<size_t>(w) * h, level)};
+}
 
-// Poisson statistics (EMVA 1288 R4.0, section 2): variance of a site in electrons is mean plus read noise squared.
+// Poisson statistics (EMVA 1288 R4.0, section 2): variance of a site in electrons is mean plus read noise
+// squared.
 TEST(Camera, PhotonTransferOfTheMosaicIsThatOfTheModel) {
   const CameraModel m = plainCamera();
   const SimulatedCamera camera(m, 500);
@@ -35,7 +38,8 @@ TEST(Camera, PhotonTransferOfTheMosaicIsThatOfTheModel) {
     const double mean = sum / n, variance = squares / n - mean * mean;
     const double expected = level * circuit.fullWellElectrons / m.clipLinear();
     EXPECT_NEAR(mean, expected, 5 * std::sqrt((expected + 25) / n)) << level;
-    const double truth = expected + circuit.readNoiseElectrons * circuit.readNoiseElectrons + perDn * perDn / 12;
+    const double truth =
+        expected + circuit.readNoiseElectrons * circuit.readNoiseElectrons + perDn * perDn / 12;
     EXPECT_NEAR(variance / truth, 1, 5 * std::sqrt(2 / n)) << level;
   }
 }
@@ -80,7 +84,8 @@ TEST(Scenario, HoldsWhatTheDemoPromises) {
     EXPECT_EQ(c.takes.size(), 11U);
     EXPECT_EQ(c.takes.front().plannedStops, -6);
     EXPECT_EQ(c.takes.back().plannedStops, 5);
-    for (const auto& t : c.takes) mislabelled += std::abs(t.trueStops - t.plannedStops) > 0.5, drifting += t.driftStops != 0;
+    for (const auto& t : c.takes)
+      mislabelled += std::abs(t.trueStops - t.plannedStops) > 0.5, drifting += t.driftStops != 0;
   }
   EXPECT_EQ(mislabelled, 1);
   EXPECT_EQ(drifting, 1);

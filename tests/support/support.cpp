@@ -31,7 +31,8 @@ TempFolder::~TempFolder() {
 Ran runCli(const std::string& arguments) {
   const TempFolder folder;
   const fs::path out = folder / "out", err = folder / "err";
-  const int status = std::system((std::string(EDGE_CLI) + " " + arguments + " >" + out.string() + " 2>" + err.string()).c_str());
+  const int status = std::system(
+      (std::string(EDGE_CLI) + " " + arguments + " >" + out.string() + " 2>" + err.string()).c_str());
   const auto text = [](const fs::path& f) {
     std::ifstream in(f, std::ios::binary);
     return std::string(std::istreambuf_iterator<char>(in), {});
@@ -39,10 +40,16 @@ Ran runCli(const std::string& arguments) {
   return {WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status), text(out), text(err)};
 }
 
-void writeText(const fs::path& file, const std::string& text) { std::ofstream(file, std::ios::binary) << text; }
+void writeText(const fs::path& file, const std::string& text) {
+  std::ofstream(file, std::ios::binary) << text;
+}
 
-void writeImage(const fs::path& file, int width, int height, int channels, const std::vector<float>& pixels, int bits) {
-  const auto type = bits == 32 ? OIIO::TypeDesc::FLOAT : bits == -16 ? OIIO::TypeDesc::HALF : bits == 8 ? OIIO::TypeDesc::UINT8 : OIIO::TypeDesc::UINT16;
+void writeImage(const fs::path& file, int width, int height, int channels, const std::vector<float>& pixels,
+                int bits) {
+  const auto type = bits == 32    ? OIIO::TypeDesc::FLOAT
+                    : bits == -16 ? OIIO::TypeDesc::HALF
+                    : bits == 8   ? OIIO::TypeDesc::UINT8
+                                  : OIIO::TypeDesc::UINT16;
   OIIO::ImageSpec spec(width, height, channels, type);
   if (bits == 10) spec["oiio:BitsPerSample"] = 10;
   auto out = OIIO::ImageOutput::create(file.string());
@@ -73,7 +80,8 @@ double TextbookSensor::trueRange(double snr) const {
   return std::log2(fullWell / electrons);
 }
 
-std::vector<float> TextbookSensor::expose(const std::vector<float>& light, int width, std::uint64_t frame) const {
+std::vector<float> TextbookSensor::expose(const std::vector<float>& light, int width,
+                                          std::uint64_t frame) const {
   static const NormalTable normal;
   std::vector<float> out(light.size());
   for (size_t i = 0; i < light.size(); i += static_cast<size_t>(width)) {
@@ -81,14 +89,17 @@ std::vector<float> TextbookSensor::expose(const std::vector<float>& light, int w
     for (size_t x = i; x < i + static_cast<size_t>(width); ++x) {
       const std::uint64_t bits = random.next();
       const auto mean = static_cast<float>((light[x] + glareLinear) * fullWell);
-      float e = poisson(mean, normal(static_cast<std::uint32_t>(bits)), (static_cast<double>(bits >> 32) + 0.5) * 0x1p-32);
-      e = std::min(e, static_cast<float>(fullWell)) + static_cast<float>(read) * normal(static_cast<std::uint32_t>(bits >> 16));
+      float e = poisson(mean, normal(static_cast<std::uint32_t>(bits)),
+                        (static_cast<double>(bits >> 32) + 0.5) * 0x1p-32);
+      e = std::min(e, static_cast<float>(fullWell)) +
+          static_cast<float>(read) * normal(static_cast<std::uint32_t>(bits >> 16));
       out[x] = static_cast<float>(std::min<double>(e / fullWell, 1) + pedestalLinear);
     }
   }
   if (blurSigma > 0) {  // separable Gaussian, 7 taps
     float taps[7], sum = 0;
-    for (int k = -3; k <= 3; ++k) sum += taps[k + 3] = static_cast<float>(std::exp(-k * k / (2 * blurSigma * blurSigma)));
+    for (int k = -3; k <= 3; ++k)
+      sum += taps[k + 3] = static_cast<float>(std::exp(-k * k / (2 * blurSigma * blurSigma)));
     const int height = static_cast<int>(out.size()) / width;
     for (int pass = 0; pass < 2; ++pass) {
       std::vector<float> next(out.size());
@@ -96,7 +107,8 @@ std::vector<float> TextbookSensor::expose(const std::vector<float>& light, int w
         for (int x = 0; x < width; ++x) {
           float v = 0;
           for (int k = -3; k <= 3; ++k) {
-            const int xx = pass ? x : std::clamp(x + k, 0, width - 1), yy = pass ? std::clamp(y + k, 0, height - 1) : y;
+            const int xx = pass ? x : std::clamp(x + k, 0, width - 1),
+                      yy = pass ? std::clamp(y + k, 0, height - 1) : y;
             v += taps[k + 3] * out[static_cast<size_t>(yy) * width + xx];
           }
           next[static_cast<size_t>(y) * width + x] = v / sum;
@@ -109,8 +121,8 @@ std::vector<float> TextbookSensor::expose(const std::vector<float>& light, int w
   return out;
 }
 
-WedgeClip writeWedge(const fs::path& folder, const std::string& extension, int bits, const TextbookSensor& sensor, const Curve& curve,
-                     int frames, int steps, double over) {
+WedgeClip writeWedge(const fs::path& folder, const std::string& extension, int bits,
+                     const TextbookSensor& sensor, const Curve& curve, int frames, int steps, double over) {
   constexpr int kWidth = 640, kHeight = 300;
   std::vector<double> stops;
   for (int i = 0; i < steps; ++i) stops.push_back(-i);
@@ -127,7 +139,8 @@ WedgeClip writeWedge(const fs::path& folder, const std::string& extension, int b
     std::vector<float> pixels(light.size() * 3);
     for (int c = 0; c < 3; ++c) {
       const auto channel = sensor.expose(light, kWidth, static_cast<std::uint64_t>(n * 3 + c));
-      for (size_t i = 0; i < channel.size(); ++i) pixels[3 * i + static_cast<size_t>(c)] = static_cast<float>(curve.toCode(channel[i]));
+      for (size_t i = 0; i < channel.size(); ++i)
+        pixels[3 * i + static_cast<size_t>(c)] = static_cast<float>(curve.toCode(channel[i]));
     }
     writeImage(w.clip / fmt::format("w.{:04d}.{}", n, extension), kWidth, kHeight, 3, pixels, bits);
   }

@@ -36,24 +36,26 @@ struct Ran {
 
 void writeText(const std::filesystem::path& file, const std::string& text);
 
-// Interleaved pixels, 0..1 for integers, written by OpenImageIO as the extension says. bits: 8, 10, 16, 32 (float), -16 (half).
-void writeImage(const std::filesystem::path& file, int width, int height, int channels, const std::vector<float>& pixels,
-                int bits);
+// Interleaved pixels, 0..1 for integers, written by OpenImageIO as the extension says. bits: 8, 10, 16, 32
+// (float), -16 (half).
+void writeImage(const std::filesystem::path& file, int width, int height, int channels,
+                const std::vector<float>& pixels, int bits);
 
-// A wedge photographed by a textbook sensor: electrons = Poisson(light) + read noise, clipped at the full well.
-// Scene-linear 1.0 = full well. Analytic: SNR(x) = x F / sqrt(x F + r^2).
+// A wedge photographed by a textbook sensor: electrons = Poisson(light) + read noise, clipped at the full
+// well. Scene-linear 1.0 = full well. Analytic: SNR(x) = x F / sqrt(x F + r^2).
 struct TextbookSensor {
   double fullWell = 20000, read = 3;
-  double pedestalLinear = 0;      // added after the clip at black
-  double glareLinear = 0;         // veiling glare, before the sensor
+  double pedestalLinear = 0;  // added after the clip at black
+  double glareLinear = 0;     // veiling glare, before the sensor
   bool clampBlack = false;
-  double blurSigma = 0;           // spatial filter on the noise
+  double blurSigma = 0;  // spatial filter on the noise
   std::uint64_t seed = 1;
 
   // Range in stops from the clip down to SNR.
   [[nodiscard]] double trueRange(double snr) const;
   // One channel, one frame, of these linear light levels.
-  [[nodiscard]] std::vector<float> expose(const std::vector<float>& light, int width, std::uint64_t frame) const;
+  [[nodiscard]] std::vector<float> expose(const std::vector<float>& light, int width,
+                                          std::uint64_t frame) const;
 };
 
 struct WedgeClip {
@@ -61,7 +63,7 @@ struct WedgeClip {
   std::filesystem::path clip, chartFile;
 };
 // Writes a sequence NAME.NNNN.EXT of a wedge (steps of one stop, first over the clip by `over` stops).
-WedgeClip writeWedge(const std::filesystem::path& folder, const std::string& extension, int bits, const TextbookSensor& sensor,
-                     const Curve& curve, int frames, int steps, double over);
+WedgeClip writeWedge(const std::filesystem::path& folder, const std::string& extension, int bits,
+                     const TextbookSensor& sensor, const Curve& curve, int frames, int steps, double over);
 
 }  // namespace edge::test

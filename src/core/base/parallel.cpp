@@ -1,5 +1,6 @@
 #include "base/parallel.h"
 
+#include <tbb/info.h>
 #include <tbb/parallel_for.h>
 #include <tbb/task_arena.h>
 
@@ -22,7 +23,8 @@ int threads() {
 }
 
 void parallelFor(int count, const std::function<void(int)>& body) {
-  tbb::task_arena arena(threads());
+  // More threads than cores gain nothing, and the library would complain about them.
+  tbb::task_arena arena(std::min(threads(), std::max(1, tbb::info::default_concurrency())));
   arena.execute([&] { tbb::parallel_for(0, count, body, tbb::simple_partitioner{}); });
 }
 
