@@ -1,10 +1,12 @@
-// What must be fast, measured against what it can't be faster than (docs/performance.md). Ratios within one run count,
-// seconds do not. edge-bench [FFV1 movie or TIFF folder with its chart in EDGE_BENCH_CHART]
+// What must be fast, measured against what it can't be faster than (docs/performance.md). Ratios within one
+// run count, seconds do not.
+#include <OpenImageIO/imageio.h>
 #include <benchmark/benchmark.h>
+#include <unistd.h>
 
 #include <cmath>
-#include <cstdlib>
 #include <filesystem>
+#include <map>
 #include <nlohmann/json.hpp>
 #include <numeric>
 
@@ -12,8 +14,9 @@
 #include "image/accumulator.h"
 #include "image/decode.h"
 #include "measure/range.h"
-#include "recover/picture.h"
+#include "media/writers.h"
 #include "simulate/random.h"
+#include "simulate/scenario.h"
 #include "simulate/scene.h"
 
 namespace {
@@ -32,7 +35,8 @@ struct UhdFrame {
     for (auto& s : samples) s = static_cast<std::uint16_t>(20000 + random.next() % 4000);
     format.width = kWidth, format.height = kHeight;
     for (int c = 0; c < 3; ++c)
-      frame.channels.push_back({reinterpret_cast<const std::byte*>(samples.data() + c), kWidth * 6, 6, kWidth, kHeight});
+      frame.channels.push_back(
+          {reinterpret_cast<const std::byte*>(samples.data() + c), kWidth * 6, 6, kWidth, kHeight});
   }
   [[nodiscard]] std::int64_t bytes() const { return static_cast<std::int64_t>(samples.size() * 2); }
 };
@@ -76,32 +80,99 @@ void patchStatistics(benchmark::State& state) {
       decoder.readBlock(uhd().frame, areas[static_cast<size_t>(k)], blocks[static_cast<size_t>(k)], true);
       for (int c = 0; c < 4; ++c) {
         const int plane = c == 3 ? static_cast<int>(Channel::Y) : c == 2 ? static_cast<int>(Channel::B) : c;
-        sums[static_cast<size_t>(k)][static_cast<size_t>(c)].add(blocks[static_cast<size_t>(k)].linear[plane].data());
+        sums[static_cast<size_t>(k)][static_cast<size_t>(c)].add(
+            blocks[static_cast<size_t>(k)].linear[plane].data());
       }
     });
   state.SetBytesProcessed(state.iterations() * uhd().bytes());
 }
 BENCHMARK(patchStatistics)->UseRealTime()->Unit(benchmark::kMillisecond);
 
-const char* clipPath() { return std::getenv("EDGE_BENCH_CLIP"); }
+// An UHD wedge clip of a few noisy frames, written once into a temporary folder: 0 an FFV1 movie, 1 TIFF
+// frames.
+struct BenchClip {
+  std::filesystem::path path;
+  Chart chart;
+};
+
+std::filesystem::path benchFolder() {
+  return std::filesystem::temp_directory_path() / ("edge-bench-" + std::to_string(::getpid()));
+}
+
+const BenchClip& clip(int kind) {
+  static std::map<int, BenchClip> clips;
+  if (clips.count(kind)) return clips[kind];
+  constexpr int kFrames = 6;
+  std::vector<double> stops(21);
+  for (int i = 0; i < 21; ++i) stops[static_cast<size_t>(i)] = -i;
+  BenchClip c;
+  c.chart = wedgeChart(stops, kWidth, kHeight);
+  const auto folder = benchFolder();
+  std::filesystem::create_directories(folder / "tiff");
+  const SimulatedCamera camera(demoScenario(false).configurations.front().camera, 500);
+  const SceneImage scene = renderWedge(c.chart, kWidth, kHeight);
+  if (kind == 0) {
+    c.path = folder / "wedge.mkv";
+    MovieWriter writer(c.path, kWidth, kHeight, 24);
+    for (int n = 0; n < kFrames; ++n) {
+      const auto f = camera.logFrame(scene, 15, static_cast<std::uint64_t>(n));
+      writer.add(f.y, f.cb, f.cr);
+    }
+    writer.finish();
+  } else {
+    c.path = folder / "tiff";
+    const auto curve = makeCurve("acescct").curve;
+    for (int n = 0; n < kFrames; ++n) {
+      const SceneImage d = camera.developedFrame(scene, 15, static_cast<std::uint64_t>(n));
+      std::vector<std::uint16_t> codes(d.rgb.size());
+      parallelFor(kHeight, [&](int y) {
+        for (size_t i = static_cast<size_t>(y) * kWidth * 3; i < static_cast<size_t>(y + 1) * kWidth * 3; ++i)
+          codes[i] = static_cast<std::uint16_t>(std::clamp(curve->toCode(d.rgb[i]), 0.0, 1.0) * 65535);
+      });
+      auto out = OIIO::ImageOutput::create("tif");
+      out->open((c.path / ("w." + std::to_string(1000 + n) + ".tif")).string(),
+                OIIO::ImageSpec(kWidth, kHeight, 3, OIIO::TypeDesc::UINT16));
+      out->write_image(OIIO::TypeDesc::UINT16, codes.data());
+      out->close();
+    }
+  }
+  return clips[kind] = c;
+}
 
 void decodeOnly(benchmark::State& state) {
-  if (!clipPath()) return state.SkipWithError("set EDGE_BENCH_CLIP and EDGE_BENCH_CHART");
-  for (auto _ : state) forEachFrame(*openClip(clipPath()), {}, Progress(), [](const Frame&) {});
+  const auto& c = clip(static_cast<int>(state.range(0)));
+  for (auto _ : state) forEachFrame(*openClip(c.path), {}, Progress(), [](const Frame&) {});
 }
-BENCHMARK(decodeOnly)->UseRealTime()->Unit(benchmark::kMillisecond);
+BENCHMARK(decodeOnly)
+    ->ArgName("tiff")
+    ->Arg(0)
+    ->Arg(1)
+    ->UseRealTime()
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(3);
 
 void rangeOfClip(benchmark::State& state) {
-  if (!clipPath() || !std::getenv("EDGE_BENCH_CHART")) return state.SkipWithError("set EDGE_BENCH_CLIP and EDGE_BENCH_CHART");
-  const Chart chart = readChart(std::getenv("EDGE_BENCH_CHART"));
+  const auto& c = clip(static_cast<int>(state.range(0)));
   for (auto _ : state) {
-    const auto reader = openClip(clipPath());
-    const WedgeMeasure w = measureWedge(*reader, {"acescct", {}, {}, {}}, chart, {}, Progress());
+    const auto reader = openClip(c.path);
+    const WedgeMeasure w = measureWedge(*reader, {"acescct", {}, {}, {}}, c.chart, {}, Progress());
     benchmark::DoNotOptimize(analyseRange(w, {}));
   }
 }
-BENCHMARK(rangeOfClip)->UseRealTime()->Unit(benchmark::kMillisecond);
+BENCHMARK(rangeOfClip)
+    ->ArgName("tiff")
+    ->Arg(0)
+    ->Arg(1)
+    ->UseRealTime()
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(3);
 
 }  // namespace
 
-BENCHMARK_MAIN();
+int main(int argc, char** argv) {
+  benchmark::Initialize(&argc, argv);
+  benchmark::RunSpecifiedBenchmarks();
+  std::error_code ec;
+  std::filesystem::remove_all(benchFolder(), ec);
+  return 0;
+}

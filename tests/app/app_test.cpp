@@ -145,8 +145,6 @@ TEST(Window, CancelKeepsWhatWasMeasured) {
   EXPECT_NE(w->stage(2)->state(), "6 of 6 complete");
   w.reset();
   const auto again = Project::open(file);
-  EXPECT_TRUE(std::any_of(collectFindings(*again).begin(), collectFindings(*again).end(),
-                          [](const Finding&) { return true; }));
   int kept = 0;
   for (const auto& f : collectFindings(*again)) kept += f.range.has_value();
   EXPECT_GE(kept, 1);

@@ -192,7 +192,10 @@ TEST_P(RangeOfClips, MeetsTheTruthWithinThreePercentOfAStop) {
 
 INSTANTIATE_TEST_SUITE_P(All, RangeOfClips,
                          ::testing::Values(ClipCase{"exr", 32, "linear"}, ClipCase{"tif", 16, "acescct"},
-                                           ClipCase{"dpx", 10, "acescct"}));
+                                           ClipCase{"dpx", 10, "acescct"}),
+                         [](const auto& info) {
+                           return std::string(info.param.extension) + std::to_string(info.param.bits);
+                         });
 
 TEST(RangeOfClip, BlurredNoiseIsFlaggedAndCorrected) {
   const TempFolder folder;

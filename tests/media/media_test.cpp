@@ -43,6 +43,10 @@ struct FormatCase {
   int bits, depth;
   double tolerance;
 };
+std::string nameOf(const ::testing::TestParamInfo<FormatCase>& info) {
+  return std::string(info.param.extension).substr(1) + std::to_string(std::abs(info.param.bits)) +
+         (info.param.bits < 0 ? "half" : "");
+}
 class Formats : public ::testing::TestWithParam<FormatCase> {};
 
 TEST_P(Formats, CodesComeBackAsWritten) {
@@ -64,7 +68,8 @@ INSTANTIATE_TEST_SUITE_P(All, Formats,
                                            FormatCase{".exr", 32, 32, 1e-7}, FormatCase{".tif", 16, 16, 8e-6},
                                            FormatCase{".tif", 8, 8, 2e-3}, FormatCase{".png", 16, 16, 8e-6},
                                            FormatCase{".png", 8, 8, 2e-3}, FormatCase{".dpx", 10, 10, 5e-4},
-                                           FormatCase{".tif", 32, 32, 1e-7}));
+                                           FormatCase{".tif", 32, 32, 1e-7}),
+                         nameOf);
 
 TEST(Sequence, FolderPatternAndSingleFrameAreClips) {
   const TempFolder folder;
@@ -133,7 +138,8 @@ TEST_P(Truncated, IsNeverReadSilently) {
 
 INSTANTIATE_TEST_SUITE_P(All, Truncated,
                          ::testing::Values(FormatCase{".exr", -16, 0, 0}, FormatCase{".tif", 16, 0, 0},
-                                           FormatCase{".png", 16, 0, 0}, FormatCase{".dpx", 10, 0, 0}));
+                                           FormatCase{".png", 16, 0, 0}, FormatCase{".dpx", 10, 0, 0}),
+                         nameOf);
 
 TEST(BadInput, RenamedFilesAreFoundOut) {
   const TempFolder folder;

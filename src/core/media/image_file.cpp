@@ -68,6 +68,21 @@ void requireWholeDpx(const fs::path& file) {
                 "copy it again from the source");
 }
 
+// The PNG library writes its complaints to standard error, which belongs to us: a cut file is found out
+// before it reads. ISO/IEC 15948, 5.3: chunks of length, type, data, CRC; the last one is IEND.
+void requireWholePng(const fs::path& file) {
+  std::ifstream in(file, std::ios::binary);
+  const std::uint64_t size = fs::file_size(file);
+  for (std::uint64_t at = 8; at + 12 <= size;) {
+    unsigned char head[8] = {};
+    in.seekg(static_cast<std::streamoff>(at));
+    in.read(reinterpret_cast<char*>(head), sizeof head);
+    if (std::memcmp(head + 4, "IEND", 4) == 0) return;
+    at += 12 + (std::uint64_t(head[0]) << 24 | head[1] << 16 | head[2] << 8 | head[3]);
+  }
+  throw Error("the file is truncated", file.string(), "no end chunk", "copy it again from the source");
+}
+
 [[noreturn]] void refuse(const fs::path& file, const std::string& what) {
   throw Error(what, file.string(), "",
               "give pictures of 1, 3 or 4 channels in 8 to 16 bit integer, half or float");
@@ -118,6 +133,7 @@ Still readImage(const fs::path& file, bool headerOnly) {
   requireReadable(file);
   requireHonestName(file);
   if (lowerExtension(file) == ".dpx") requireWholeDpx(file);
+  if (lowerExtension(file) == ".png") requireWholePng(file);
   OIIO::ImageSpec request;
   request["dpx:RawData"] = 1;
   request["oiio:RawColor"] = 1;

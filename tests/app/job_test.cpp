@@ -1,0 +1,126 @@
+#include "shell/job.h"
+
+#include <gtest/gtest.h>
+
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QSignalSpy>
+#include <QTest>
+
+#include "widgets/figure_row.h"
+#include "widgets/picture_view.h"
+#include "widgets/plot.h"
+
+namespace edge::app {
+namespace {
+
+bool ends(Job& job) {
+  QElapsedTimer t;
+  t.start();
+  while (job.running() && t.elapsed() < 5000) QApplication::processEvents(QEventLoop::AllEvents, 10);
+  return !job.running();
+}
+
+TEST(JobRun, DeliversInOrderOnTheInterfaceThread) {
+  Job job;
+  std::vector<int> got;
+  const auto* here = QThread::currentThread();
+  job.start("count", [&](const Progress&, const Job::Deliver& deliver) {
+    for (int i = 0; i < 20; ++i)
+      deliver([&, i] {
+        EXPECT_EQ(QThread::currentThread(), here);
+        got.push_back(i);
+      });
+  });
+  ASSERT_TRUE(ends(job));
+  ASSERT_EQ(got.size(), 20U);
+  EXPECT_TRUE(std::is_sorted(got.begin(), got.end()));
+}
+
+TEST(JobRun, ErrorsArriveWithPlaceAndRemedy) {
+  Job job;
+  QSignalSpy failed(&job, &Job::failed);
+  job.start("fail", [](const Progress&, const Job::Deliver&) {
+    throw Error("broken", "file.mkv", "frame 3", "copy it again");
+  });
+  ASSERT_TRUE(ends(job));
+  ASSERT_EQ(failed.count(), 1);
+  EXPECT_EQ(failed[0][1].toString(), "file.mkv (frame 3)");
+  EXPECT_EQ(failed[0][2].toString(), "copy it again");
+  job.start("strange", [](const Progress&, const Job::Deliver&) { throw std::runtime_error("odd"); });
+  ASSERT_TRUE(ends(job));
+  EXPECT_EQ(failed.count(), 2);
+}
+
+TEST(JobRun, CancelEndsItAndSaysSo) {
+  Job job;
+  QSignalSpy finished(&job, &Job::finished);
+  job.start("long", [](const Progress& p, const Job::Deliver&) {
+    for (;;) p.report(0.5, "still going");
+  });
+  job.cancel();
+  ASSERT_TRUE(ends(job));
+  ASSERT_EQ(finished.count(), 1);
+  EXPECT_TRUE(finished[0][0].toBool());
+}
+
+TEST(JobRun, ANewerJobSilencesTheOlder) {
+  Job job;
+  int old = 0, fresh = 0;
+  job.start("old", [&](const Progress&, const Job::Deliver& deliver) { deliver([&] { ++old; }); });
+  job.start("new", [&](const Progress&, const Job::Deliver& deliver) { deliver([&] { ++fresh; }); });
+  ASSERT_TRUE(ends(job));
+  EXPECT_EQ(old, 0);
+  EXPECT_EQ(fresh, 1);
+}
+
+TEST(FigureRowView, KeyboardAsksAndAccessibleNameHoldsTheNumber) {
+  FigureRow row("over", "Upper edge", false);
+  row.setFigure("+4.0 \u00b10.3", "stops", "");
+  EXPECT_EQ(row.accessibleName(), "Upper edge: +4.0 \u00b10.3 stops");
+  QSignalSpy asked(&row, &FigureRow::asked);
+  for (auto key : {Qt::Key_Return, Qt::Key_Space, Qt::Key_Enter}) QTest::keyClick(&row, key);
+  EXPECT_EQ(asked.count(), 3);
+  row.resize(120, row.sizeHint().height());
+  EXPECT_FALSE(row.grab().isNull());
+}
+
+TEST(PlotView, DraggableLineFollowsKeysAndIsOnlyOne) {
+  Plot plot;
+  plot.resize(400, 300);
+  plot.addCurve("luma", Qt::white, {0, 1, 2}, {0, 2, 3});
+  plot.yAxis->setRange(-1, 4);
+  plot.addLevel(1, "fixed", false);
+  EXPECT_FALSE(plot.draggablePixel());
+  plot.addLevel(2, "mine", true);
+  ASSERT_TRUE(plot.draggablePixel());
+  QSignalSpy dropped(&plot, &Plot::levelDropped);
+  QTest::keyClick(&plot, Qt::Key_Up);
+  QTest::keyClick(&plot, Qt::Key_Down, Qt::ShiftModifier);
+  ASSERT_EQ(dropped.count(), 2);
+  EXPECT_NEAR(dropped[0][0].toDouble(), 2.1, 1e-9);
+  EXPECT_NEAR(dropped[1][0].toDouble(), 1.5, 1e-9);
+  plot.clearAll();
+  EXPECT_FALSE(plot.draggablePixel());
+}
+
+TEST(PictureViewWidget, RegionsAreChosenByClickAtAnySize) {
+  PictureView view;
+  view.resize(400, 260);
+  Picture p{200, 100, std::vector<std::uint8_t>(60000, 90)};
+  view.setPicture(p, "a take");
+  view.setRegions({{{{{50, 25}, {150, 25}, {150, 75}, {50, 75}}}, "face", "the face", Qt::SolidLine, false}},
+                  200, 100);
+  QSignalSpy chosen(&view, &PictureView::regionChosen);
+  QTest::mouseClick(&view, Qt::LeftButton, {}, QPoint(200, 120));
+  QTest::mouseClick(&view, Qt::LeftButton, {}, QPoint(10, 120));
+  ASSERT_EQ(chosen.count(), 1);
+  EXPECT_EQ(chosen[0][0].toString(), "face");
+  view.setActualSize(true);
+  EXPECT_FALSE(view.grab().isNull());
+  view.clearPicture("gone");
+  EXPECT_FALSE(view.hasPicture());
+}
+
+}  // namespace
+}  // namespace edge::app

@@ -1,0 +1,88 @@
+#include "recover/picture.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "base/error.h"
+#include "color/display.h"
+#include "recover/take.h"
+#include "simulate/scene.h"
+#include "support/support.h"
+
+namespace edge {
+namespace {
+
+std::filesystem::path frameOf(const test::TempFolder& folder, const SceneImage& s, float exposure,
+                              const std::string& name) {
+  std::vector<float> pixels = s.rgb;
+  for (auto& p : pixels) p *= exposure;
+  const auto file = folder / name;
+  test::writeImage(file, s.width, s.height, 3, pixels, 32);
+  return file;
+}
+
+TEST(Picture, ShowsTheDisplayCodeOfEveryPixel) {
+  const test::TempFolder folder;
+  const SceneImage s = renderBench(160, 90);
+  for (const char* display : {"filmic", "bt709"}) {
+    const DisplayTransform d(display);
+    const Picture p =
+        renderPicture(frameOf(folder, s, 1, "a.1.exr"), {"linear", {}, {}, {}}, 0, 1, 0, display, Progress());
+    ASSERT_EQ(p.width, 160);
+    for (int i = 0; i < 160 * 90; i += 37) {
+      const float* v = s.rgb.data() + 3 * i;
+      const Vec3 code = d.code({v[0], v[1], v[2]});
+      for (int c = 0; c < 3; ++c)
+        ASSERT_NEAR(p.rgb[static_cast<size_t>(3 * i + c)], 255 * code[c], 1.1) << display << " pixel " << i;
+    }
+  }
+}
+
+TEST(Picture, BroughtBackTakeLooksLikeItsBase) {
+  const test::TempFolder folder;
+  const SceneImage s = renderBench(160, 90);
+  const DecodeOptions linear{"linear", {}, {}, {}};
+  const Picture base = renderPicture(frameOf(folder, s, 1, "a.1.exr"), linear, 0, 1, 0, "filmic", Progress());
+  const Picture back =
+      renderPicture(frameOf(folder, s, 0.125F, "b.1.exr"), linear, 0, 0.125, 0, "filmic", Progress());
+  const Picture shot = renderPicture(folder / "b.1.exr", linear, 0, 1, 0, "filmic", Progress());
+  int largest = 0;
+  long darker = 0;
+  for (size_t i = 0; i < base.rgb.size(); ++i) {
+    largest = std::max(largest, std::abs(base.rgb[i] - back.rgb[i]));
+    darker += shot.rgb[i] < base.rgb[i];
+  }
+  EXPECT_LE(largest, 1);
+  EXPECT_GT(darker, static_cast<long>(base.rgb.size() * 9 / 10));
+}
+
+TEST(Picture, FrameBeyondTheEndIsRefused) {
+  const test::TempFolder folder;
+  const auto file = frameOf(folder, renderBench(32, 18), 1, "a.1.exr");
+  EXPECT_THROW((void)renderPicture(file, {"linear", {}, {}, {}}, 5, 1, 0, "filmic", Progress()), Error);
+}
+
+TEST(Take, MeansVarianceAndDistributionsOfKnownAreas) {
+  const test::TempFolder folder;
+  const SceneImage s = renderBench(640, 360);
+  (void)frameOf(folder, s, 0.5F, "a.1.exr");
+  (void)frameOf(folder, s, 0.5F, "a.2.exr");
+  const Chart chart = benchChart(640, 360);
+  const auto reader = openClip(folder.path());
+  const TakeStats t =
+      measureTake(*reader, {"linear", {}, {}, {}}, chart, benchRegions(640, 360), {}, Progress());
+  EXPECT_EQ(t.frames, 2);
+  ASSERT_EQ(t.patches.size(), 30U);
+  for (size_t i = 0; i < 12; ++i) {
+    const double level = 0.5 * 0.18 * std::exp2(*chart.patches[i].stops);
+    EXPECT_NEAR(t.patches[i].luma, level, 1e-5);
+    EXPECT_NEAR(t.patches[i].lumaVariance, 0, 1e-12);
+    EXPECT_NEAR(t.patches[i].codes[1].quantile(0.5), level, 1.1 / 1023);
+    EXPECT_EQ(t.patches[i].frameLuma.size(), 2U);
+  }
+  EXPECT_EQ(t.samples[0].frames.size(), 2U);
+}
+
+}  // namespace
+}  // namespace edge
