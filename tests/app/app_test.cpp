@@ -102,6 +102,10 @@ TEST(Window, IsUsableWithinASecondAndSaysWhatItNeeds) {
   settle(0);
   EXPECT_LT(t.elapsed(), 1000);
   EXPECT_EQ(w.stage(0)->state(), "no project");
+  QStringList ways;
+  for (const auto* b : w.findChildren<QPushButton*>())
+    if (b->isVisible()) ways << b->text();
+  EXPECT_TRUE(ways.contains("Make and open the demo")) << "an empty window offers the next step";
   EXPECT_TRUE(figure(w.stage(0), "headline")->text().contains("not measured"));
 }
 

@@ -49,6 +49,7 @@ RangeStage::RangeStage(Document& document, QWidget* parent) : Stage(parent), doc
   trace_ = new Plot(this), snr_ = new Plot(this);
   trace_->setAccessibleName("Level trace"),
       snr_->setAccessibleName("SNR over stops; up and down move the threshold");
+  trace_->setLegendCorner(Qt::AlignRight | Qt::AlignTop);
   unit_ = new QComboBox(this);
   unit_->addItems({"stops", "code", "per cent"});
   unit_->setAccessibleName("Axis of the level trace");

@@ -67,6 +67,9 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   stack_ = new QStackedWidget(surface);
   for (auto* s : stages_) stack_->addWidget(s);
   column->addWidget(stack_, 1);
+  welcome_ = buildWelcome();
+  column->addWidget(welcome_, 1);
+  stack_->hide();
   column->addWidget(ruleLine(surface));
   column->addWidget(buildFoot());
   setCentralWidget(surface);
@@ -121,6 +124,45 @@ QWidget* MainWindow::buildPath() {
   connect(picker_, &QComboBox::activated, this, [this](int i) { document_.setCurrent(i); });
   row->addWidget(picker_);
   return top;
+}
+
+// Before a project is open: what is needed, and the two ways on.
+QWidget* MainWindow::buildWelcome() {
+  auto* page = new QWidget(this);
+  auto* column = new QVBoxLayout(page);
+  column->setContentsMargins(size::kMargin, size::kMargin, size::kMargin, size::kMargin);
+  auto* ruler = new RulerWidget(page);
+  ruler->setObjectName("welcome ruler");
+  ruler->setData({{{"Your cameras", "one row each", {}, {}, {}, false}}, {}, 0, "grey"});
+  column->addWidget(ruler);
+  column->addStretch();
+  auto* title = new QLabel("No project is open", page);
+  title->setFont(typeface(size::kHeadline, true));
+  title->setAlignment(Qt::AlignCenter);
+  title->setStyleSheet("font-size: 28px; font-weight: bold;");
+  auto* words = new QLabel(
+      "Open a project, or drop one here. The demo holds two invented bodies, log and raw, at every native "
+      "ISO;\n"
+      "it is made once, in about a minute, and measured in another.",
+      page);
+  words->setAlignment(Qt::AlignCenter);
+  words->setObjectName("quiet");
+  auto* row = new QHBoxLayout;
+  auto* open = new QPushButton("Open a project\u2026", page);
+  auto* demo = new QPushButton("Make and open the demo", page);
+  connect(open, &QPushButton::clicked, this, &MainWindow::askForProject);
+  connect(demo, &QPushButton::clicked, this, [this] { openDemo(demoFolder(), false); });
+  row->addStretch();
+  row->addWidget(open);
+  row->addWidget(demo);
+  row->addStretch();
+  column->addWidget(title);
+  column->addSpacing(size::kGap);
+  column->addWidget(words);
+  column->addSpacing(size::kMargin);
+  column->addLayout(row);
+  column->addStretch(2);
+  return page;
 }
 
 QWidget* MainWindow::buildFoot() {
@@ -188,6 +230,8 @@ void MainWindow::openProject(const std::filesystem::path& file) {
     job_.cancel();
     document_.open(file);
     problem_->hide();
+    welcome_->hide();
+    stack_->show();
     setWindowTitle(q(document_.project().title()) + " — Edge Test");
     analyse_->setEnabled(true);
   } catch (const Error& e) {
@@ -291,6 +335,7 @@ void MainWindow::setThemeKind(ThemeKind kind) {
   QSettings().setValue("theme", kind == ThemeKind::Dark ? "dark" : "light");
   qApp->setStyleSheet(edge::app::styleSheet(theme(kind)));
   for (auto* s : stages_) s->setTheme(theme(kind));
+  welcome_->findChild<RulerWidget*>()->setTheme(theme(kind));
   themeButton_->setText(kind == ThemeKind::Dark ? "Light bench" : "Dark room");
 }
 

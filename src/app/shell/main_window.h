@@ -39,6 +39,7 @@ class MainWindow : public QMainWindow {
  private:
   QWidget* buildPath();
   QWidget* buildFoot();
+  QWidget* buildWelcome();
   void buildActions();
   void refreshPath();
   void refreshPicker();
@@ -55,7 +56,7 @@ class MainWindow : public QMainWindow {
   QComboBox* picker_;
   QPushButton *analyse_, *cancel_, *undo_, *redo_, *themeButton_;
   QLabel *message_, *jobWords_;
-  QWidget* problem_;
+  QWidget *problem_, *welcome_;
   QLabel* problemWords_;
   QProgressBar* bar_;
   ThemeKind kind_ = ThemeKind::Dark;

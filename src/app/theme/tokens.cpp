@@ -84,7 +84,7 @@ QLabel#quiet { color: %5; font-size: 12px; }
 QLabel#title { font-size: 15px; font-weight: bold; }
 QTableView { background: %2; alternate-background-color: %2; border: 1px solid %2; gridline-color: %4; selection-background-color: %3; selection-color: %1; }
 QTableView::item { padding: 2px 6px; }
-QTableView::item:selected { background: %6; color: %7; }
+QTableView::item:selected { background: %3; border-top: 1px solid %6; border-bottom: 1px solid %6; }
 QHeaderView::section { background: %2; color: %5; border: none; border-bottom: 1px solid %4; padding: 3px 6px; font-size: 12px; }
 QTextBrowser { background: %2; border: 1px solid %2; }
 QComboBox QAbstractItemView { background: %3; border: 1px solid %4; selection-background-color: %6; selection-color: %7; }

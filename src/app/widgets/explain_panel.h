@@ -14,6 +14,8 @@ class ExplainPanel : public QTextBrowser {
   void show(const QString& key);
   void refresh();
   [[nodiscard]] QString key() const { return key_; }
+  // It scrolls: it takes what the rest leaves.
+  [[nodiscard]] QSize sizeHint() const override { return QSize(280, 80); }
 
  private:
   Document& document_;

@@ -15,7 +15,7 @@ Plot::Plot(QWidget* parent) : QCustomPlot(parent), theme_(theme(ThemeKind::Dark)
   setMouseTracking(true);
   axisRect()->setupFullAxesBox();
   for (QCPAxis* axis : {xAxis2, yAxis2}) axis->setTicks(false), axis->setTickLabels(false);
-  axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignLeft | Qt::AlignTop);
+  setLegendCorner(Qt::AlignLeft | Qt::AlignTop);
   setTheme(theme_);
 }
 
@@ -47,6 +47,7 @@ void Plot::setAxes(const QString& x, const QString& y) {
 
 QCPGraph* Plot::addCurve(const QString& name, const QColor& colour, const std::vector<double>& x,
                          const std::vector<double>& y, bool points) {
+  axisRect()->setVisible(true);
   QCPGraph* g = addGraph();
   g->setName(name);
   g->setPen(QPen(colour, 1.5));
@@ -74,7 +75,13 @@ void Plot::addLevel(double y, const QString& words, bool draggable) {
   if (draggable) draggable_ = y;
 }
 
+void Plot::setLegendCorner(Qt::Alignment corner) {
+  axisRect()->insetLayout()->setInsetAlignment(0, corner);
+}
+
 void Plot::clearAll() {
+  axisRect()->setVisible(false);
+  legend->setVisible(false);
   clearGraphs();
   clearItems();
   draggable_.reset();

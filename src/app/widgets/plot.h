@@ -18,6 +18,9 @@ class Plot : public QCustomPlot {
                      const std::vector<double>& y, bool points = true);
   // A horizontal line with words at its right end.
   void addLevel(double y, const QString& words, bool draggable);
+  // The corner that the curves leave free.
+  void setLegendCorner(Qt::Alignment corner);
+  // Axes without data say nothing: they are hidden.
   void clearAll();
   [[nodiscard]] const Theme& currentTheme() const { return theme_; }
   // Where a draggable line stands in the widget, for tests and tooltips. nullopt: none.
