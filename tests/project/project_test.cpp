@@ -26,7 +26,8 @@ using test::TempFolder;
 
 Configuration sample() {
   Configuration c;
-  c.body = "Tarn M1", c.mode = "log", c.iso = 800, c.light = "3200 K";
+  c.iso = 800, c.body = "Tarn M1", c.light = "3200 K";
+  c.mode = "log";
   c.decode = {"acescct", Range::Full, Primaries::Bt2020, std::nullopt};
   c.wedge = wedgeChart({0, -1, -2}, 640, 360), c.bench = benchChart(640, 360),
   c.regions = benchRegions(640, 360);

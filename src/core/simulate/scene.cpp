@@ -67,8 +67,8 @@ double hashNoise(int x, int y, std::uint64_t seed) {
 
 double smoothNoise(double x, double y, std::uint64_t seed) {
   const int ix = static_cast<int>(std::floor(x)), iy = static_cast<int>(std::floor(y));
-  const double fx = x - ix, fy = y - iy;
-  const double sx = fx * fx * (3 - 2 * fx), sy = fy * fy * (3 - 2 * fy);
+  const double u = x - ix, v = y - iy;
+  const double sx = u * u * (3 - 2 * u), sy = v * v * (3 - 2 * v);
   const double top = hashNoise(ix, iy, seed) * (1 - sx) + hashNoise(ix + 1, iy, seed) * sx;
   const double bottom = hashNoise(ix, iy + 1, seed) * (1 - sx) + hashNoise(ix + 1, iy + 1, seed) * sx;
   return top * (1 - sy) + bottom * sy;
