@@ -15,7 +15,7 @@ namespace {
 
 // Sharma, Wu, Dalal 2005, table 1: all 34 pairs to the four decimals printed.
 TEST(DeltaE2000, MeetsAllPublishedPairs) {
-  std::ifstream in(std::string(EDGE_REFERENCE) + "/ciede2000_pairs.txt");
+  std::ifstream in(EDGE_REFERENCE "/ciede2000_pairs.txt");
   int pairs = 0;
   for (std::string line; std::getline(in, line);) {
     if (line.empty() || line[0] == '#') continue;

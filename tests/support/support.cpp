@@ -31,8 +31,8 @@ TempFolder::~TempFolder() {
 Ran runCli(const std::string& arguments) {
   const TempFolder folder;
   const fs::path out = folder / "out", err = folder / "err";
-  const int status = std::system(
-      (std::string(EDGE_CLI) + " " + arguments + " >" + out.string() + " 2>" + err.string()).c_str());
+  const int status =
+      std::system(fmt::format("{} {} >{} 2>{}", EDGE_CLI, arguments, out.string(), err.string()).c_str());
   const auto text = [](const fs::path& f) {
     std::ifstream in(f, std::ios::binary);
     return std::string(std::istreambuf_iterator<char>(in), {});

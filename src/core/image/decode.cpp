@@ -67,6 +67,9 @@ void Decoder::buildSampleTables() {
   const bool legal = range_ == Range::Legal && !format_.isFloat();
   levels_ = format_.isFloat() ? 0 : legal ? legalSpan(depth) : top;
   if (mosaic()) levels_ = format_.white - format_.black[0];
+  const double toCode = format_.scaledTo16 ? top / 65535 : 1;
+  codeScale_ = static_cast<float>(toCode / (legal ? legalSpan(depth) : top));
+  codeOffset_ = static_cast<float>(legal ? -legalZero(depth) / legalSpan(depth) : 0);
   sampleCode_.resize(count);
   sampleLinear_.resize(count);
   for (size_t i = 0; i < count; ++i) {
@@ -116,10 +119,13 @@ void Decoder::readRgbRow(const Frame& f, int y, int x0, int x1, float* linear, f
       }
       continue;
     }
-    for (int x = x0; x < x1; ++x, lin += 3) {
+    // Two passes: the table of light stays in the cache, and codes of integers need no table at all.
+    for (int x = x0; x < x1; ++x, lin += 3) *lin = sampleLinear_[index(v, x, y, format_.sample)];
+    if (!code) continue;
+    float* out = code + c;
+    for (int x = x0; x < x1; ++x, out += 3) {
       const unsigned i = index(v, x, y, format_.sample);
-      *lin = sampleLinear_[i];
-      if (code) code[(x - x0) * 3 + c] = sampleCode_[i];
+      *out = format_.isFloat() ? sampleCode_[i] : codeScale_ * static_cast<float>(i) + codeOffset_;
     }
   }
 }

@@ -77,6 +77,7 @@ class Decoder {
   Range range_ = Range::Full;
   Primaries matrix_ = Primaries::Bt709, primaries_ = Primaries::Bt709;
   double levels_ = 0;
+  float codeScale_ = 1, codeOffset_ = 0;          // integer sample to code
   std::vector<float> sampleCode_, sampleLinear_;  // by integer (or half-float bit pattern) sample
   std::vector<float> fine_;                       // code -0.5..1.5 to linear, for computed R'G'B'
   std::array<int, 4> siteChannel_{};              // mosaic site to Channel

@@ -65,7 +65,7 @@ struct WedgeMeasure {
 [[nodiscard]] WedgeMeasure wedgeFromJson(const nlohmann::json& j);
 
 // Largest side of a measured rectangle: more pixels would not make the figures better (relative sd of a noise
-// variance is sqrt(2/(n(N-1))), 0.3 % here at eight frames), only slower.
-inline constexpr int kMaxPatchSide = 160;
+// variance is sqrt(2/(n(N-1))), 0.4 % here at eight frames), only slower.
+inline constexpr int kMaxPatchSide = 128;
 
 }  // namespace edge
