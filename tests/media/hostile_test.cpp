@@ -29,7 +29,8 @@ fs::path goodFile(const test::TempFolder& folder, const std::string& kind) {
     w.finish();
   } else if (kind == "dng") {
     DngDescription d;
-    d.width = 64, d.height = 48, d.white = 1023, d.xyzToCamera = *inverse(rgbToXyz(Primaries::Bt709));
+    d.model = "Tarn M1", d.width = 64, d.height = 48, d.white = 1023,
+    d.xyzToCamera = *inverse(rgbToXyz(Primaries::Bt709));
     writeDng(file, d, codes);
   } else {
     test::writeImage(file, 64, 48, 3, pixels, kind == "exr" ? -16 : kind == "dpx" ? 10 : 16);

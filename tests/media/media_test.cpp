@@ -264,7 +264,7 @@ TEST(Dng, MosaicComesBackBitExactWithItsDescription) {
 TEST(Dng, TruncatedIsRefused) {
   const TempFolder folder;
   DngDescription d;
-  d.width = 64, d.height = 48, d.xyzToCamera = *inverse(rgbToXyz(Primaries::Bt709));
+  d.model = "Tarn M1", d.width = 64, d.height = 48, d.xyzToCamera = *inverse(rgbToXyz(Primaries::Bt709));
   writeDng(folder / "f.dng", d, plane(64 * 48, 3));
   const std::string bytes = readText(folder / "f.dng");
   writeText(folder / "cut.dng", bytes.substr(0, bytes.size() / 3));

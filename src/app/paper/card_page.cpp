@@ -25,16 +25,16 @@ RulerLayout paperLayout(double rowHeight) {
   return l;
 }
 
-// Text in a column, wrapped; returns the y below it.
+// Text in a column, wrapped; returns the y below it. What does not fit whole is left out: half a line
+// misleads.
 double paragraph(QPainter& p, double x, double y, double width, const QString& text, const QFont& f,
                  const QColor& ink, double bottom) {
   p.setFont(f);
   p.setPen(ink);
-  const QRectF room(x, y, width, std::max(0.0, bottom - y));
-  if (room.height() < p.fontMetrics().height()) return y;
-  const QRectF used = p.boundingRect(room, Qt::TextWordWrap, text);
-  p.drawText(room, Qt::TextWordWrap, text);
-  return std::min(bottom, y + used.height());
+  const QRectF used = p.boundingRect(QRectF(x, y, width, 10000), Qt::TextWordWrap, text);
+  if (y + used.height() > bottom) return bottom;
+  p.drawText(QRectF(x, y, width, used.height()), Qt::TextWordWrap, text);
+  return y + used.height();
 }
 
 void drawHeader(QPainter& p, const QString& title, const QString& subtitle, const Theme& t) {
@@ -75,7 +75,7 @@ void drawCard(QPainter& p, const Finding& f, const QString& project, const Theme
   const RulerLayout l = paperLayout(48);
   paintRuler(p, QRectF(kMargin, 84, kPageWidth - 2 * kMargin, l.heightFor(2)), d, l, t);
   drawLines(p, card, 230, t);
-  const double half = (kPageWidth - 2 * kMargin - 24) / 2, top = 408, bottom = kPageHeight - 26;
+  const double half = (kPageWidth - 2 * kMargin - 24) / 2, top = 404, bottom = kPageHeight - 24;
   double y = paragraph(p, kMargin, top, half, "On set", typeface(size::kBody, true), t.text, bottom);
   for (const auto& a : card.advice)
     y = paragraph(p, kMargin, y + 3, half, q(a), typeface(11), t.text, bottom);

@@ -76,7 +76,9 @@ std::optional<NoiseSplit> splitNoise(const NoiseSums& s) {
 double skewness(const NoiseSums& s) {
   const double n = static_cast<double>(s.rows) * s.columns * s.frames;
   const double variance = s.total / n;
-  return variance > 0 ? s.cube / n / std::pow(variance, 1.5) : 0;
+  // A flat area of floating-point values has only its own rounding, whose shape says nothing.
+  const double rounding = 1e-7 * s.level;
+  return variance > rounding * rounding ? s.cube / n / std::pow(variance, 1.5) : 0;
 }
 
 std::optional<Filtering> filteringOf(const LagSums& lags) {

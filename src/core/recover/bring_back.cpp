@@ -11,7 +11,7 @@ constexpr double kClipMargin =
 constexpr double kClipShare = 0.001;
 constexpr double kMinSnr = 3;
 constexpr double kModelError = 0.005;
-constexpr double kSameTop = 4 / CodeDistribution::kPerUnit;
+constexpr double kSameTop = 4;  // ten-bit codes
 constexpr double kTopShare = 0.999;
 constexpr double kDifferentLight =
     0.3;  // stops: areas further apart can't share a code but at the end of the channel
@@ -66,7 +66,9 @@ double standardError(const AreaStats& a, double frames) {
 bool usable(const AreaStats& a, const Plateau& plateau) {
   if (!(a.luma > 0) || a.luma < kMinSnr * std::sqrt(a.lumaVariance)) return false;
   for (int c = 0; c < 3; ++c)
-    if (plateau[c] && a.codes[c].shareFrom(*plateau[c] - kClipMargin) >= kClipShare) return false;
+    if (plateau[c] &&
+        a.codes[c].shareFrom(*plateau[c] - CodeDistribution::codesAt(*plateau[c], kClipMargin)) >= kClipShare)
+      return false;
   return true;
 }
 
@@ -127,10 +129,12 @@ Plateau findPlateau(const std::vector<const TakeStats*>& takes, const std::vecto
   for (int c = 0; c < 3; ++c) {
     const auto tops = topsOf(takes, neutrals, c);
     if (tops.empty()) continue;
-    if (tops[0].code > 1 - 1.5 / CodeDistribution::kPerUnit)
-      plateau[c] = tops[0].code;  // the encoding itself ends here
+    // An integer encoding ends at 1; scene-linear floating point does not.
+    if (std::abs(tops[0].code - 1) < 1.5 / CodeDistribution::kPerUnit) plateau[c] = tops[0].code;
     for (size_t i = 0; i < tops.size() && !plateau[c] && tops[i].code > kNearTop * tops[0].code; ++i)
-      for (size_t j = i + 1; j < tops.size() && tops[i].code - tops[j].code < kSameTop; ++j)
+      for (size_t j = i + 1;
+           j < tops.size() && tops[i].code - tops[j].code < CodeDistribution::codesAt(tops[i].code, kSameTop);
+           ++j)
         if (std::abs(tops[i].expectedStops - tops[j].expectedStops) > kDifferentLight)
           plateau[c] = tops[i].code;
   }

@@ -11,7 +11,7 @@
 namespace edge {
 namespace {
 
-constexpr double kClippedCodes = 3 / CodeDistribution::kPerUnit;
+constexpr double kClippedCodes = 3;   // ten-bit codes
 constexpr double kMeaningless = 50;   // per cent clipped above which noise figures are withheld
 constexpr double kDarkBelowFace = 3;  // stops below the face grey where the dark patch is looked for
 
@@ -108,7 +108,9 @@ class Assembly {
   [[nodiscard]] Vec3 clippedOf(const AreaStats& a) const {
     Vec3 v{};
     for (int c = 0; c < 3; ++c)
-      if (plateau_[c]) v[c] = 100 * a.codes[c].shareFrom(*plateau_[c] - kClippedCodes);
+      if (plateau_[c])
+        v[c] =
+            100 * a.codes[c].shareFrom(*plateau_[c] - CodeDistribution::codesAt(*plateau_[c], kClippedCodes));
     return v;
   }
 

@@ -113,24 +113,33 @@ AreaStats finishArea(const AreaStream& a, const Vec3& weights) {
 
 }  // namespace
 
+double CodeDistribution::position(double code) {
+  const double at = code <= 1 ? code * kPerUnit : kPerUnit + 512 * std::log2(code);
+  return std::clamp(at - kFrom, 0.0, kBins - 1.0);
+}
+
+double CodeDistribution::codeAt(double position) {
+  const double at = position + kFrom;
+  return at <= kPerUnit ? at / kPerUnit : std::exp2((at - kPerUnit) / 512);
+}
+
 void CodeDistribution::add(double code) {
-  const int bin = static_cast<int>(std::lround(code * kPerUnit)) - kFrom;
-  bins_[std::clamp(bin, 0, kBins - 1)] += 1;
+  bins_[static_cast<size_t>(std::lround(position(code)))] += 1;
   total_ += 1;
 }
 
 double CodeDistribution::shareFrom(double code) const {
-  const int from = std::clamp(static_cast<int>(std::ceil(code * kPerUnit - 1e-6)) - kFrom, 0, kBins);
   double sum = 0;
-  for (int b = from; b < kBins; ++b) sum += bins_[b];
+  for (int b = static_cast<int>(std::ceil(position(code) - 1e-6)); b < kBins; ++b)
+    sum += bins_[static_cast<size_t>(b)];
   return total_ > 0 ? sum / total_ : 0;
 }
 
 double CodeDistribution::quantile(double share) const {
   double sum = 0;
   for (int b = 0; b < kBins; ++b)
-    if ((sum += bins_[b]) >= share * total_) return (b + kFrom) / kPerUnit;
-  return (kBins + kFrom) / kPerUnit;
+    if ((sum += bins_[static_cast<size_t>(b)]) >= share * total_) return codeAt(b);
+  return codeAt(kBins - 1);
 }
 
 TakeStats measureTake(ClipReader& reader, const DecodeOptions& options, const Chart& chart,

@@ -12,7 +12,8 @@
 
 namespace edge {
 
-// Pixels of an area by their code value (mean over frames), in bins of one ten-bit code.
+// Pixels of an area by their code value (mean over frames): bins of one ten-bit code up to 1, beyond it
+// (scene-linear floating point) of 1/512 stop up to 2^10.
 class CodeDistribution {
  public:
   static constexpr double kPerUnit = 1023;
@@ -22,9 +23,15 @@ class CodeDistribution {
   // Code value below which this share of pixels lies.
   [[nodiscard]] double quantile(double share) const;
   [[nodiscard]] double total() const { return total_; }
+  // So many ten-bit codes at this code value; above 1 the same share of it.
+  [[nodiscard]] static double codesAt(double code, double count) {
+    return count / kPerUnit * (code > 1 ? code : 1);
+  }
 
  private:
-  static constexpr int kFrom = -256, kBins = 2048;
+  static constexpr int kFrom = -256, kBins = 256 + 1024 + 5120;
+  [[nodiscard]] static double position(double code);  // in bins, fractional
+  [[nodiscard]] static double codeAt(double position);
   std::vector<double> bins_ = std::vector<double>(kBins);
   double total_ = 0;
 };
