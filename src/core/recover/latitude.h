@@ -90,7 +90,7 @@ struct LatitudeResult {
 // Overrides by take name: a person's verdict stands above the tool's.
 using Overrides = std::vector<std::pair<std::string, Verdict>>;
 
-// Streams base and takes. onTake is called after each with the clip count so far.
+// Streams base and takes, one after the other. Errors name the clip.
 [[nodiscard]] LatitudeMeasure measureLatitude(const Series& series, const Progress& progress);
 
 // Pure arithmetic: verdicts and edges from the numbers.
