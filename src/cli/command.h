@@ -44,6 +44,7 @@ void addProbe(CLI::App& app, Common& common);
 void addRange(CLI::App& app, Common& common);
 void addLatitude(CLI::App& app, Common& common);
 void addDemo(CLI::App& app, Common& common);
+void addPlan(CLI::App& app, Common& common);
 void addReport(CLI::App& app, Common& common);
 void addCheck(CLI::App& app, Common& common);
 

@@ -1,12 +1,11 @@
-#include <QGuiApplication>
 #include <filesystem>
 
 #include "base/files.h"
 #include "command.h"
 #include "paper/card_page.h"
+#include "paper_application.h"
 #include "project/analysis.h"
 #include "report/findings.h"
-#include "theme/tokens.h"
 
 namespace edge::cli {
 namespace {
@@ -16,15 +15,7 @@ struct Args {
 };
 
 void writePdf(const std::string& file, const std::vector<Finding>& findings, const std::string& title) {
-  if (qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM"))
-    qputenv("QT_QPA_PLATFORM", "offscreen");  // paper needs no display
-  int argc = 1;
-  char name[] = "edge-test-cli";
-  char* argv[] = {name, nullptr};
-  qInstallMessageHandler(
-      [](QtMsgType, const QMessageLogContext&, const QString&) {});  // stderr holds our errors only
-  const QGuiApplication application(argc, argv);
-  app::loadFonts();
+  const PaperApplication application;
   app::writeReportPdf(file, findings, QString::fromStdString(title));
 }
 

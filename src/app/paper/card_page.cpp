@@ -5,8 +5,7 @@
 #include <QTextDocument>
 #include <cmath>
 
-#include "base/error.h"
-#include "base/files.h"
+#include "paper/pdf.h"
 #include "ruler/ruler_data.h"
 
 namespace edge::app {
@@ -103,24 +102,7 @@ void drawBoard(QPainter& p, const std::vector<Finding>& findings, size_t from, s
              d, l, t);
 }
 
-void writePdf(const std::filesystem::path& file, const QString& title,
-              const std::function<void(QPainter&, QPdfWriter&)>& draw) {
-  writeFileAtomically(file, [&](const std::filesystem::path& temporary) {
-    QPdfWriter writer(q(temporary.string()));
-    writer.setPageSize(QPageSize(QPageSize::A5));
-    writer.setPageOrientation(QPageLayout::Landscape);
-    writer.setPageMargins(QMarginsF(0, 0, 0, 0));
-    writer.setResolution(1200);
-    writer.setTitle(title);
-    writer.setCreator("Edge Test");
-    QPainter p;
-    if (!p.begin(&writer))
-      throw Error("can't write the PDF", file.string(), "", "check free space and permission");
-    p.scale(writer.width() / kPageWidth, writer.width() / kPageWidth);
-    draw(p, writer);
-    if (!p.end()) throw Error("can't write the PDF", file.string(), "", "check free space and permission");
-  });
-}
+constexpr Paper kPaper = {QPageSize::A5, kPageWidth};
 
 }  // namespace
 
@@ -137,7 +119,7 @@ QImage cardPreview(const Finding& finding, int width, double ratio) {
 void writeReportPdf(const std::filesystem::path& file, const std::vector<Finding>& findings,
                     const QString& title) {
   constexpr size_t kRowsPerPage = 7;
-  writePdf(file, title, [&](QPainter& p, QPdfWriter& writer) {
+  writePdf(file, title, kPaper, [&](QPainter& p, QPdfWriter& writer) {
     for (size_t i = 0; i < std::max<size_t>(1, findings.size()); i += kRowsPerPage) {
       if (i) writer.newPage();
       drawBoard(p, findings, i, kRowsPerPage, title, paperTheme());
@@ -150,7 +132,7 @@ void writeReportPdf(const std::filesystem::path& file, const std::vector<Finding
 }
 
 void writeCardPdf(const std::filesystem::path& file, const Finding& finding, const QString& title) {
-  writePdf(file, title, [&](QPainter& p, QPdfWriter&) { drawCard(p, finding, title, paperTheme()); });
+  writePdf(file, title, kPaper, [&](QPainter& p, QPdfWriter&) { drawCard(p, finding, title, paperTheme()); });
 }
 
 }  // namespace edge::app

@@ -4,27 +4,13 @@
 
 #include <cmath>
 
+#include "base/csv.h"
 #include "base/numbers.h"
 
 using nlohmann::json;
 
 namespace edge {
 namespace {
-
-// A field of RFC 4180; a leading sign of a formula is disarmed for spreadsheets.
-std::string field(std::string text) {
-  if (!text.empty() && std::string("=@").find(text.front()) != std::string::npos) text.insert(0, "'");
-  if (text.find_first_of(",\"\n\r") == std::string::npos) return text;
-  std::string quoted = "\"";
-  for (char c : text) quoted += c == '"' ? "\"\"" : std::string(1, c);
-  return quoted + "\"";
-}
-
-std::string line(const std::vector<std::string>& fields) {
-  std::string s;
-  for (const auto& f : fields) s += (s.empty() ? "" : ",") + field(f);
-  return s + "\r\n";
-}
 
 std::string plain(const std::optional<Limit>& l) {
   if (!l) return "";
@@ -103,7 +89,7 @@ std::string limitWords(const std::optional<Limit>& l, bool sign) {
 }
 
 std::string boardCsv(const std::vector<Finding>& findings) {
-  std::string s = line({"body",
+  std::string s = csvLine({"body",
                         "mode",
                         "iso",
                         "range_stops",
@@ -140,7 +126,7 @@ std::string boardCsv(const std::vector<Finding>& findings) {
       return e ? std::optional(e->estimate) : std::nullopt;
     };
     const auto latitude = f.latitude ? std::optional(f.latitude->edges.latitude) : std::nullopt;
-    s += line({f.configuration.body,
+    s += csvLine({f.configuration.body,
                f.configuration.mode,
                formatNumber(f.configuration.iso, 0),
                plain(headlineOf(f)),
@@ -166,7 +152,7 @@ std::string boardCsv(const std::vector<Finding>& findings) {
 }
 
 std::string takesCsv(const std::vector<Finding>& findings) {
-  std::string s = line({"body", "mode", "iso", "take", "planned_stops", "measured_stops", "sigma", "verdict",
+  std::string s = csvLine({"body", "mode", "iso", "take", "planned_stops", "measured_stops", "sigma", "verdict",
                         "tool_verdict", "reasons", "clipped_percent", "shift_a", "shift_b", "delta_e00_mean",
                         "noise_luma", "noise_chroma"});
   for (const auto& f : findings) {
@@ -175,7 +161,7 @@ std::string takesCsv(const std::vector<Finding>& findings) {
       const TakeMetrics& t = f.latitudeMeasure->takes[i];
       std::string reasons;
       for (const auto& r : f.latitude->verdicts[i].reasons) reasons += (reasons.empty() ? "" : "; ") + r;
-      s += line({f.configuration.body, f.configuration.mode, formatNumber(f.configuration.iso, 0), t.name,
+      s += csvLine({f.configuration.body, f.configuration.mode, formatNumber(f.configuration.iso, 0), t.name,
                  formatNumber(t.planned, 2), plain(t.measured, 3), formatNumber(t.sigma, 3),
                  wordOf(f.latitude->judged[i].verdict), wordOf(f.latitude->verdicts[i].verdict), reasons,
                  formatNumber(std::max({t.clippedSkin[0], t.clippedSkin[1], t.clippedSkin[2]}), 2),

@@ -1,0 +1,14 @@
+// The run list on paper: A4 landscape, one line a take, boxes to tick, cautions where they apply.
+#pragma once
+#include <QImage>
+#include <filesystem>
+
+#include "plan/run_list.h"
+
+namespace edge::app {
+
+// Needs a QGuiApplication. Errors: can't write.
+void writeRunListPdf(const std::filesystem::path& file, const Recipe& recipe, const Plan& plan,
+                     const Knowledge& known);
+
+}  // namespace edge::app

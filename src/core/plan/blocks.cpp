@@ -1,0 +1,183 @@
+#include "plan/blocks.h"
+
+#include "base/error.h"
+
+namespace edge {
+namespace {
+
+const char* kDark =
+    "Dark set: tape cables, light the way out, say when the lights go down; nobody walks alone.";
+const char* kEyes = "A sitter's eyes: raise the light slowly, ask before bright steps, let them look away.";
+const char* kStrobe =
+    "Strobing light can trigger seizures: warn everyone in the room, no sitter before it, off at once if "
+    "asked.";
+
+std::vector<BlockTemplate> build() {
+  const std::vector<std::string> light = {"light", "nd", "iris", "shutter"};
+  return {{"bracket",
+           "Exposure bracket, chart and face",
+           "Finds how far over and under the base a clip can still be graded back.",
+           "It can't tell dynamic range, and says nothing about steps it has no takes for.",
+           light,
+           5,
+           6,
+           1,
+           true,
+           true,
+           "bench",
+           {kEyes}},
+          {"wedge",
+           "Step wedge",
+           "Finds dynamic range and noise floor from a back-lit wedge in the dark.",
+           "It can't show what a face keeps of its colour, and ends where the wedge's steps end.",
+           {"iris", "nd", "shutter"},
+           0,
+           0,
+           1,
+           false,
+           true,
+           "wedge",
+           {kDark}},
+          {"iso-ladder",
+           "ISO ladder at constant exposure",
+           "Finds how noise and headroom move with ISO when every ISO gets the light it asks for.",
+           "It can't find the native ISOs: light and gain change together.",
+           light,
+           0,
+           0,
+           1,
+           false,
+           true,
+           "bench",
+           {}},
+          {"iso-sweep",
+           "ISO sweep in constant dim light",
+           "Finds the native ISOs and the family of gain circuits.",
+           "It can't rate an ISO for normal light: the scene is far under on purpose.",
+           light,
+           0,
+           6,
+           1,
+           false,
+           true,
+           "bench",
+           {kDark}},
+          {"push-pair",
+           "Push pair",
+           "Finds which is cleaner in the same light: the lower ISO lifted, or the native one.",
+           "It can't tell anything about more light, because both get the same.",
+           light,
+           0,
+           0,
+           1,
+           false,
+           true,
+           "bench",
+           {}},
+          {"highlight-pair",
+           "Highlight recovery pair",
+           "Finds what highlight recovery brings back above the clip of white cloth.",
+           "It can't widen the colour-complete range: what is rebuilt is kept apart.",
+           light,
+           0,
+           0,
+           1,
+           false,
+           true,
+           "bench",
+           {kEyes}},
+          {"twins",
+           "Raw and log twins",
+           "Finds what the codec costs: the same exposure in both modes, one after the other.",
+           "It can't separate codec from in-camera processing.",
+           light,
+           2,
+           2,
+           2,
+           false,
+           true,
+           "bench",
+           {}},
+          {"body-match",
+           "Body match",
+           "Finds the colour difference between bodies under the same light, and a match.",
+           "It can't speak for other lenses or other light.",
+           light,
+           2,
+           2,
+           2,
+           false,
+           true,
+           "bench",
+           {}},
+          {"rolling-shutter",
+           "Rolling shutter",
+           "Finds the readout time from the bars of a strobe of known frequency.",
+           "It can't speak for other rasters or frame rates.",
+           {"shutter"},
+           0,
+           0,
+           1,
+           false,
+           true,
+           "strobe",
+           {kStrobe}},
+          {"infrared",
+           "Infrared against ND",
+           "Finds from which density on black cloth turns against white.",
+           "It can't speak for lamps that send no infrared: use a filament lamp or the sun.",
+           {"light", "iris", "shutter"},
+           0,
+           0,
+           1,
+           false,
+           true,
+           "bench",
+           {"Sun: never point a lens or finder at it without protection; filament lamps stay hot, let them "
+            "cool."}},
+          {"mode-pair",
+           "Mode pair",
+           "Finds what a setting does: two modes of a body at the same exposure.",
+           "It can't say which of several settings did it, if more than one differs.",
+           light,
+           1,
+           1,
+           1,
+           false,
+           true,
+           "bench",
+           {}},
+          {"check",
+           "Guided check",
+           "Keeps a look at focus, aliasing or sound as evidence.",
+           "It measures nothing.",
+           {},
+           0,
+           0,
+           1,
+           false,
+           false,
+           "bench",
+           {}}};
+}
+
+}  // namespace
+
+const std::vector<BlockTemplate>& blockTemplates() {
+  static const std::vector<BlockTemplate> all = build();
+  return all;
+}
+
+const BlockTemplate& blockOf(const std::string& kind) {
+  for (const auto& b : blockTemplates())
+    if (b.kind == kind) return b;
+  throw Error("there is no test of the kind \"" + kind + "\"", "", "tests", "choose one of the listed kinds");
+}
+
+const std::string& cautionDeferral() {
+  static const std::string words =
+      "Local codes and licensed practice stand above this plan; mains work belongs to licensed people.";
+  return words;
+}
+
+}  // namespace edge

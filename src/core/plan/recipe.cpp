@@ -1,0 +1,289 @@
+#include "plan/recipe.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <set>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "base/numbers.h"
+#include "exposure/settings.h"
+#include "plan/blocks.h"
+#include "plan/recipe_spec.h"
+
+using nlohmann::json;
+
+namespace edge {
+namespace {
+
+std::optional<double> maybe(const json& j, const char* key) {
+  if (!j.contains(key) || j[key].is_null()) return std::nullopt;
+  return plainValue(j[key]).get<double>();
+}
+double number(const json& j, const char* key, double otherwise) {
+  return maybe(j, key).value_or(otherwise);
+}
+std::string text(const json& j, const char* key, const std::string& otherwise = "") {
+  return j.contains(key) && j[key].is_string() ? j[key].get<std::string>() : otherwise;
+}
+bool toggle(const json& j, const char* key) {
+  return j.contains(key) && j[key].is_boolean() && j[key].get<bool>();
+}
+const json& list(const json& j, const char* key) {
+  static const json none = json::array();
+  return j.contains(key) && j[key].is_array() ? j[key] : none;
+}
+const json& group(const json& j, const char* key) {
+  static const json none = json::object();
+  return j.contains(key) && j[key].is_object() ? j[key] : none;
+}
+template <class T>
+std::vector<T> values(const json& j, const char* key) {
+  return list(j, key).get<std::vector<T>>();
+}
+
+// Contradictions name the place as the shape check does.
+class Reader {
+ public:
+  Reader(const json& j, std::string file) : j_(j), file_(std::move(file)) {}
+
+  Recipe run() {
+    r_.title = text(j_, "title"), r_.file = file_;
+    r_.startMinute = clock(text(j_, "start", "09:00"));
+    r_.mainsHz = number(j_, "mains_hz", 50);
+    r_.budgetMinutes = maybe(j_, "budget_minutes");
+    each("bodies", [&](const json& b, const std::string& at) { body(b, at); });
+    each("lenses", [&](const json& l, const std::string& at) { lens(l, at); });
+    each("lamps", [&](const json& l, const std::string& at) { lamp(l, at); });
+    for (const auto& f : list(j_, "nd"))
+      r_.nd.push_back({number(f, "density", 0.3), toggle(f, "infrared_cut")});
+    r_.gels = values<double>(j_, "gels");
+    const json& range = group(j_, "shutter");
+    r_.slowest = text(range, "slowest", "360deg"), r_.fastest = text(range, "fastest", "11.25deg");
+    if (shutterTime(r_.slowest, 24) < shutterTime(r_.fastest, 24))
+      refuse("the slowest shutter is faster than the fastest", "shutter", "exchange them");
+    for (const auto& c : list(j_, "charts"))
+      r_.charts.push_back({text(c, "name"), text(c, "kind", "wedge"), number(c, "steps", 21),
+                           number(c, "step_stops", 1), number(c, "first_step_cd_m2", 0),
+                           number(c, "width_m", 0)});
+    for (const auto& s : list(j_, "sitters"))
+      r_.sitters.push_back({text(s, "name"), number(s, "skin_stops", 1)});
+    for (const auto& c : list(j_, "media"))
+      r_.media.push_back({text(c, "name"), text(c, "body"), number(c, "gigabytes", 0) * 1e9,
+                          number(c, "reserve_percent", 10) / 100});
+    baseAndTimes();
+    each("tests", [&](const json& t, const std::string& at) { test(t, at); });
+    for (const auto& e : list(j_, "exceptions"))
+      r_.skipped.push_back(
+          {text(e, "configuration"), number(e, "stops", 0), text(e, "reason", "skipped by choice")});
+    references();
+    return std::move(r_);
+  }
+
+ private:
+  [[noreturn]] void refuse(const std::string& what, const std::string& place,
+                           const std::string& remedy) const {
+    throw Error(what, file_, place, remedy);
+  }
+
+  template <class F>
+  void each(const char* key, F body) {
+    const json& items = list(j_, key);
+    for (size_t i = 0; i < items.size(); ++i) body(items[i], fmt::format("{}[{}]", key, i));
+  }
+
+  template <class T>
+  void unique(const std::vector<T>& list, const std::string& name, const std::string& at,
+              const char* plural) const {
+    for (const auto& other : list)
+      if (other.name == name)
+        refuse(fmt::format("two {} are named {}", plural, name), at + ".name", "give each its own name");
+  }
+
+  int clock(const std::string& t) const {
+    const auto parts = split(t, ':');
+    const auto h = parts.size() == 2 ? parseNumber(parts[0]) : std::nullopt,
+               m = parts.size() == 2 ? parseNumber(parts[1]) : std::nullopt;
+    if (!h || !m || *h < 0 || *h > 23 || *m < 0 || *m > 59)
+      refuse("\"" + t + "\" is no clock time", "start", "write 09:00");
+    return static_cast<int>(*h) * 60 + static_cast<int>(*m);
+  }
+
+  void body(const json& j, const std::string& at) {
+    BodySpec b;
+    b.name = text(j, "name"), b.lens = text(j, "lens");
+    unique(r_.bodies, b.name, at, "bodies");
+    const json& circuits = list(j, "circuits");
+    for (size_t i = 0; i < circuits.size(); ++i) {
+      const json& c = circuits[i];
+      CircuitSpec s;
+      s.nativeIso = number(c, "native_iso", 0);
+      s.firstIso = number(c, "first_iso", 0), s.lastIso = number(c, "last_iso", 0);
+      if (const auto h = maybe(c, "headroom_stops"))
+        s.headroomStops = Sourced{*h, originOf(c["headroom_stops"])};
+      if ((s.firstIso > 0 && s.firstIso > s.nativeIso) || (s.lastIso > 0 && s.lastIso < s.nativeIso))
+        refuse("the native ISO lies outside the circuit's band", fmt::format("{}.circuits[{}]", at, i),
+               "first ISO <= native ISO <= last ISO");
+      b.circuits.push_back(s);
+    }
+    std::sort(b.circuits.begin(), b.circuits.end(),
+              [](const auto& x, const auto& y) { return x.nativeIso < y.nativeIso; });
+    for (const auto& m : list(j, "modes")) b.modes.push_back(mode(m));
+    b.isos = values<double>(j, "isos");
+    std::sort(b.isos.begin(), b.isos.end());
+    b.metadataIso = toggle(j, "metadata_iso");
+    r_.bodies.push_back(std::move(b));
+  }
+
+  ModeSpec mode(const json& j) const {
+    ModeSpec m;
+    m.name = text(j, "name"), m.kind = text(j, "kind", "log"), m.codec = text(j, "codec"),
+    m.curve = text(j, "curve");
+    m.bits = number(j, "bits", 10), m.width = number(j, "width", 1920), m.height = number(j, "height", 1080),
+    m.fps = number(j, "fps", 24);
+    m.greyPercent = maybe(j, "grey_percent");
+    const auto rate = maybe(j, "megabits_per_second");
+    // A raw mosaic has one value a pixel, anything else three, unless the rate is given.
+    m.rate = rate ? DataRate{*rate * 1e6}
+                  : uncompressedRate(m.width, m.height, m.bits * (m.kind == "raw" ? 1 : 3), m.fps);
+    return m;
+  }
+
+  void lens(const json& j, const std::string& at) {
+    LensSpec l;
+    l.name = text(j, "name");
+    unique(r_.lenses, l.name, at, "lenses");
+    l.markedF = text(j, "marked", "T") == "f", l.lossStops = maybe(j, "loss_stops");
+    l.widest = number(j, "widest", 2), l.closest = number(j, "closest", 16),
+    l.detents = text(j, "detents", "none");
+    if (l.closest < l.widest)
+      refuse("the lens closes less than it opens", at + ".closest", "closest is the larger number");
+    r_.lenses.push_back(l);
+  }
+
+  void lamp(const json& j, const std::string& at) {
+    LampSpec l;
+    l.name = text(j, "name");
+    unique(r_.lamps, l.name, at, "lamps");
+    l.role = text(j, "role", "key"), l.luxAt1m = number(j, "lux_at_1m", 0),
+    l.ratioStops = number(j, "ratio_stops", 0);
+    const std::string dimmer = text(j, "dimmer", "linear");
+    l.dimmable = dimmer != "none", l.law = dimmer == "square" ? DimmerLaw::Square : DimmerLaw::Linear;
+    l.minimumPercent = number(j, "minimum_percent", 5);
+    l.distance = number(j, "distance_m", 2), l.nearest = number(j, "nearest_m", l.distance),
+    l.farthest = number(j, "farthest_m", l.distance);
+    if (l.nearest > l.distance || l.farthest < l.distance)
+      refuse("the lamp's distance lies outside its range", at + ".distance_m",
+             "nearest <= distance <= farthest");
+    l.size = number(j, "size_m", 0), l.kelvin = number(j, "kelvin", 5600),
+    l.flickerHz = maybe(j, "flicker_hz");
+    l.mains = toggle(j, "mains"), l.hot = toggle(j, "hot");
+    r_.lamps.push_back(l);
+  }
+
+  void baseAndTimes() {
+    const json& base = group(j_, "base");
+    r_.baseSchool = text(base, "school", "grey card"), r_.baseOffset = number(base, "offset_stops", 0);
+    r_.preferredAperture = maybe(base, "aperture"), r_.baseShutter = text(base, "shutter", "180deg");
+    if (r_.baseSchool != "metered over" && r_.baseSchool != "meter" && r_.baseOffset != 0)
+      refuse("an offset from the meter contradicts the base \"" + r_.baseSchool + "\"", "base.offset_stops",
+             "choose \"metered over\" or set it to 0");
+    const json& p = group(j_, "protocol");
+    r_.recovery = text(p, "recovery", "exposure alone"),
+    r_.noiseReduction = text(p, "noise_reduction", "off"), r_.criteria = text(p, "criteria", "cinema");
+    const json& times = group(j_, "times");
+    for (const auto& f : recipeSpec().field("times")->item->fields)
+      r_.seconds[f.key] = number(times, f.key.c_str(), f.initial.get<double>());
+  }
+
+  void test(const json& j, const std::string& at) {
+    TestSpec t;
+    t.kind = text(j, "kind"), t.what = text(j, "what");
+    const BlockTemplate& block = blockOf(t.kind);
+    t.bodies = values<std::string>(j, "bodies"), t.modes = values<std::string>(j, "modes");
+    t.controls = values<std::string>(j, "controls");
+    if (t.controls.empty()) t.controls = block.controls;
+    static const std::set<std::string> known = {"light", "nd", "iris", "shutter", "iso"};
+    for (const auto& c : t.controls)
+      if (!known.count(c))
+        refuse("\"" + c + "\" is no control", at + ".controls", "use light, nd, iris, shutter, iso");
+    t.isos = values<double>(j, "isos"), t.extra = values<double>(j, "extra");
+    t.over = number(j, "over", block.over), t.under = number(j, "under", block.under),
+    t.step = number(j, "step", block.step);
+    t.forceGain = toggle(j, "force_gain");
+    t.firstStepOverClip = number(j, "first_step_over_clip", 0.5), t.strobeHz = number(j, "strobe_hz", 0);
+    r_.tests.push_back(t);
+  }
+
+  void references() const {
+    for (size_t i = 0; i < r_.bodies.size(); ++i)
+      if (!r_.bodies[i].lens.empty() && !r_.lensOf(r_.bodies[i]))
+        refuse("no lens is named " + r_.bodies[i].lens, fmt::format("bodies[{}].lens", i),
+               "add the lens or name another");
+    for (size_t i = 0; i < r_.tests.size(); ++i)
+      for (const auto& name : r_.tests[i].bodies)
+        if (std::none_of(r_.bodies.begin(), r_.bodies.end(),
+                         [&](const BodySpec& b) { return b.name == name; }))
+          refuse("no body is named " + name, fmt::format("tests[{}].bodies", i),
+                 "add the body or name another");
+  }
+
+  const json& j_;
+  std::string file_;
+  Recipe r_;
+};
+
+}  // namespace
+
+const CircuitSpec* BodySpec::circuitFor(double iso) const {
+  const CircuitSpec* found = nullptr;
+  for (const auto& c : circuits) {
+    if (c.firstIso > 0 && c.lastIso > 0) {
+      if (iso >= c.firstIso - 0.5 && iso <= c.lastIso + 0.5) found = &c;
+    } else if (c.nativeIso <= iso + 0.5) {
+      found = &c;
+    }
+  }
+  return found || circuits.empty() ? found : &circuits.front();
+}
+
+const LensSpec* Recipe::lensOf(const BodySpec& body) const {
+  for (const auto& l : lenses)
+    if (body.lens.empty() || l.name == body.lens) return &l;
+  return nullptr;
+}
+
+Recipe recipeFromJson(const json& j, const std::filesystem::path& file) {
+  checkRecipeShape(j, file.string());
+  Recipe r = Reader(j, file.string()).run();
+  r.source = j;
+  return r;
+}
+
+json readRecipeJson(const std::filesystem::path& file) {
+  const std::string text = readText(file, 4u << 20);
+  // Nesting deeper than a recipe has is hostile.
+  int depth = 0;
+  const auto guard = [&](int d, json::parse_event_t, json&) { return depth = std::max(depth, d), d < 12; };
+  const json j = json::parse(text, guard, false);
+  if (j.is_discarded())
+    throw Error("this is no valid JSON", file.string(), "", "check commas, quotes and brackets");
+  if (depth >= 12)
+    throw Error("this is nested too deeply for a recipe", file.string(), "",
+                "use a recipe written by this program as a start");
+  return j;
+}
+
+json emptyRecipe() {
+  json j = newItem(recipeSpec());
+  j["format"] = "edge-test-recipe", j["version"] = 1;
+  return j;
+}
+
+Seconds shutterTime(const std::string& t, double fps) {
+  const bool angle = t.find("deg") != std::string::npos || t.find("\u00b0") != std::string::npos;
+  return *parseSettings(angle ? fmt::format("{}@{}", t, fps) : t).shutter;
+}
+
+}  // namespace edge

@@ -1,0 +1,135 @@
+// What a test day has to work with and what it wants to know: bodies, lenses, lamps, filters, charts, cards,
+// tests. Read from a recipe file (docs/formats.md), which is also how a project keeps it.
+#pragma once
+#include <filesystem>
+#include <map>
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/units.h"
+#include "exposure/series.h"
+#include "exposure/sums.h"
+
+namespace edge {
+
+struct Sourced {
+  double value = 0;
+  std::string from;  // "typed", "published", "measured"
+};
+
+struct CircuitSpec {  // three different things: where it is best, and the band of ISOs that use it
+  double nativeIso = 0, firstIso = 0, lastIso = 0;
+  std::optional<Sourced> headroomStops;  // clip above grey at native ISO
+};
+
+struct ModeSpec {
+  std::string name, kind, codec, curve;
+  double bits = 10, width = 0, height = 0, fps = 24;
+  std::optional<double> greyPercent;
+  DataRate rate;
+};
+
+struct BodySpec {
+  std::string name, lens;
+  std::vector<CircuitSpec> circuits;
+  std::vector<ModeSpec> modes;
+  std::vector<double> isos;
+  bool metadataIso = false;
+
+  // Circuit that an ISO uses; where bands are unknown, that of the highest native ISO not above it.
+  [[nodiscard]] const CircuitSpec* circuitFor(double iso) const;
+};
+
+struct LensSpec {
+  std::string name;
+  bool markedF = false;
+  std::optional<double> lossStops;
+  double widest = 0, closest = 0;  // as marked
+  std::string detents;             // "none", "third", "half", "full"
+};
+
+struct LampSpec {
+  std::string name, role;
+  double luxAt1m = 0, ratioStops = 0;
+  bool dimmable = true;
+  DimmerLaw law = DimmerLaw::Linear;
+  double minimumPercent = 5;
+  double distance = 2, nearest = 2, farthest = 2, size = 0, kelvin = 5600;
+  std::optional<double> flickerHz;
+  bool mains = false, hot = false;
+};
+
+struct FilterSpec {
+  double density = 0;
+  bool infraredCut = false;
+};
+
+struct ChartSpec {
+  std::string name, kind;
+  double steps = 0, stepStops = 1, firstStepCdM2 = 0, widthM = 0;
+};
+struct SitterSpec {
+  std::string name;
+  double skinStops = 1;
+};
+struct CardSpec {
+  std::string name, body;
+  double bytes = 0, reserve = 0.1;
+};
+
+struct TestSpec {
+  std::string kind, what;
+  std::vector<std::string> bodies, modes, controls;
+  std::vector<double> isos, extra;
+  double over = 0, under = 0, step = 1;
+  bool forceGain = false;
+  double firstStepOverClip = 0.5;
+  double strobeHz = 0;
+};
+
+struct Skip {
+  std::string configuration;
+  double stops = 0;
+  std::string reason;
+};
+
+struct Recipe {
+  std::string title, file;
+  int startMinute = 540;  // after midnight
+  double mainsHz = 50;
+  std::optional<double> budgetMinutes;
+  std::vector<BodySpec> bodies;
+  std::vector<LensSpec> lenses;
+  std::vector<LampSpec> lamps;
+  std::vector<FilterSpec> nd;
+  std::vector<double> gels;
+  std::string slowest, fastest;  // "360deg", "1/50"
+  std::vector<ChartSpec> charts;
+  std::vector<SitterSpec> sitters;
+  std::vector<CardSpec> media;
+  std::vector<TestSpec> tests;
+  std::string baseSchool, baseShutter;
+  double baseOffset = 0;
+  std::optional<double> preferredAperture;
+  std::string recovery, noiseReduction, criteria;
+  std::map<std::string, double> seconds;  // by kind of change
+  std::vector<Skip> skipped;
+  nlohmann::json source;  // as read, for remedies that change it
+
+  [[nodiscard]] double secondsFor(const std::string& change) const { return seconds.at(change); }
+  [[nodiscard]] const LensSpec* lensOf(const BodySpec& body) const;
+};
+
+// Structure, ranges and contradictions; a relative curve file is looked for beside the recipe. Errors name
+// file and place.
+[[nodiscard]] Recipe recipeFromJson(const nlohmann::json& j, const std::filesystem::path& file);
+[[nodiscard]] nlohmann::json readRecipeJson(const std::filesystem::path& file);
+// The start of a new project: nothing in it but times, base and protocol.
+[[nodiscard]] nlohmann::json emptyRecipe();
+
+// "172.8deg", "1/50" as a time at this frame rate.
+[[nodiscard]] Seconds shutterTime(const std::string& text, double fps);
+
+}  // namespace edge

@@ -1,0 +1,74 @@
+// Clock, cards and totals of a run order.
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+#include "plan/order.h"
+#include "plan/sessions.h"
+
+namespace edge {
+namespace {
+
+const CardSpec* cardFor(const Recipe& r, const std::string& body) {
+  for (const auto& c : r.media)
+    if (c.body == body) return &c;
+  for (const auto& c : r.media)
+    if (c.body.empty()) return &c;
+  return nullptr;
+}
+
+void countChanges(const Plan& plan, const Take& a, const Take& b, Totals& t) {
+  const Series &from = plan.series[a.series], &to = plan.series[b.series];
+  t.bodyChanges += from.body != to.body;
+  t.modeChanges += from.body == to.body && from.mode != to.mode;
+  const bool chart = blockOf(from.kind).scene != blockOf(to.kind).scene;
+  t.chartChanges += chart;
+  if (chart) return;
+  if (!sameLampPlaces(a.settings, b.settings)) {
+    ++t.relights;
+    return;
+  }
+  bool dims = false;
+  for (size_t i = 0; i < a.settings.lamps.size(); ++i)
+    dims = dims || a.settings.lamps[i].percent != b.settings.lamps[i].percent;
+  t.dims += dims;
+}
+
+}  // namespace
+
+void timeTakes(const Recipe& recipe, Plan& plan) {
+  Totals totals;
+  std::map<std::string, double> onCard;
+  double clock = 0;
+  for (size_t i = 0; i < plan.takes.size(); ++i) {
+    Take& t = plan.takes[i];
+    const std::string& body = recipe.bodies[plan.series[t.series].body].name;
+    if (i > 0) {
+      clock += changeSeconds(recipe, plan, plan.takes[i - 1], t);
+      countChanges(plan, plan.takes[i - 1], t, totals);
+    }
+    auto use = std::find_if(totals.cards.begin(), totals.cards.end(),
+                            [&](const CardUse& c) { return c.body == body; });
+    if (use == totals.cards.end()) {
+      totals.cards.push_back({body, 0, 0, cardFor(recipe, body) ? 1 : 0});
+      use = totals.cards.end() - 1;
+    }
+    if (const CardSpec* card = cardFor(recipe, body)) {
+      double& filled = onCard[body];
+      if (filled > 0 && filled + t.bytes > card->bytes * (1 - card->reserve)) {
+        clock += recipe.secondsFor("card"), filled = 0;
+        ++totals.cardChanges, ++use->cards;
+      }
+      filled += t.bytes;
+    }
+    use->bytes += t.bytes, use->minutes += t.seconds / 60;
+    clock += recipe.secondsFor("settle");
+    t.number = static_cast<int>(i) + 1, t.startSeconds = clock;
+    clock += t.seconds;
+    totals.bytes += t.bytes;
+  }
+  totals.seconds = clock;
+  plan.totals = totals;
+}
+
+}  // namespace edge
