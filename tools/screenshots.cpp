@@ -7,6 +7,7 @@
 #include <QStandardPaths>
 #include <cstdio>
 
+#include "plan/plan_stage.h"
 #include "shell/main_window.h"
 
 using namespace edge::app;
@@ -49,14 +50,24 @@ int main(int argc, char** argv) {
   window.openDemo(argv[1], argc > 3);
   waitForJob(window);
   waitForJob(window);
-  window.showStage(0);
+  window.showStage("Plan");
+  auto* plan = static_cast<PlanStage*>(window.stage("Plan"));
+  plan->tree().go("/lamps/0/minimum_percent");
+  plan->choose(0, 9);
+  shoot(window, out.filePath("plan.png"));
+  plan->showPage(1);
+  window.showSums(true);
+  window.sums().choose("light");
+  shoot(window, out.filePath("plan-sums.png"));
+  window.showSums(false);
+  window.showStage("Range");
   shoot(window, out.filePath("range.png"));
-  window.showStage(1);
+  window.showStage("Latitude");
   shoot(window, out.filePath("latitude.png"));
-  window.showStage(2);
+  window.showStage("Findings");
   shoot(window, out.filePath("findings.png"));
   window.setThemeKind(ThemeKind::Light);
-  window.showStage(1);
+  window.showStage("Latitude");
   shoot(window, out.filePath("latitude-light.png"));
   return 0;
 }

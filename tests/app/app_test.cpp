@@ -101,17 +101,17 @@ TEST(Window, IsUsableWithinASecondAndSaysWhatItNeeds) {
   w.show();
   settle(0);
   EXPECT_LT(t.elapsed(), 1000);
-  EXPECT_EQ(w.stage(0)->state(), "no project");
+  EXPECT_EQ(w.stage("Range")->state(), "no project");
   QStringList ways;
   for (const auto* b : w.findChildren<QPushButton*>())
     if (b->isVisible()) ways << b->text();
   EXPECT_TRUE(ways.contains("Make and open the demo")) << "an empty window offers the next step";
-  EXPECT_TRUE(figure(w.stage(0), "headline")->text().contains("not measured"));
+  EXPECT_TRUE(figure(w.stage("Range"), "headline")->text().contains("not measured"));
 }
 
 TEST(Window, AnalysesTheDemoWithPartialResultsAndAnOpenHand) {
   auto w = openWindow(freshProject("app-analyse"));
-  EXPECT_EQ(w->stage(0)->state(), "0 of 6 measured");
+  EXPECT_EQ(w->stage("Range")->state(), "0 of 6 measured");
   QSignalSpy changes(&w->document(), &Document::findingsChanged);
   qint64 longest = 0;
   QElapsedTimer gap;
@@ -123,8 +123,8 @@ TEST(Window, AnalysesTheDemoWithPartialResultsAndAnOpenHand) {
   EXPECT_TRUE(w->job().running());
   ASSERT_TRUE(waitFor([&] { return !w->job().running(); }));
   settle();
-  EXPECT_EQ(w->stage(0)->state(), "6 of 6 measured");
-  EXPECT_EQ(w->stage(2)->state(), "6 of 6 complete");
+  EXPECT_EQ(w->stage("Range")->state(), "6 of 6 measured");
+  EXPECT_EQ(w->stage("Findings")->state(), "6 of 6 complete");
   EXPECT_GE(changes.count(), 12) << "a result is shown as it comes";
   RecordProperty("longest_gap_ms", static_cast<int>(longest));
   EXPECT_LT(longest, 400) << "the interface thread stood still";
@@ -146,7 +146,7 @@ TEST(Window, CancelKeepsWhatWasMeasured) {
   QTest::mouseClick(cancel, Qt::LeftButton);
   ASSERT_TRUE(waitFor([&] { return !w->job().running(); }, 5000));
   settle();
-  EXPECT_NE(w->stage(2)->state(), "6 of 6 complete");
+  EXPECT_NE(w->stage("Findings")->state(), "6 of 6 complete");
   w.reset();
   const auto again = Project::open(file);
   int kept = 0;
@@ -156,10 +156,10 @@ TEST(Window, CancelKeepsWhatWasMeasured) {
 
 TEST(RangeView, ThresholdIsDraggedStoredAndUndone) {
   auto w = openWindow(measuredProject());
-  w->showStage(0);
+  w->showStage("Range");
   settle(300);
   Plot* snr = nullptr;
-  for (auto* p : w->stage(0)->findChildren<Plot*>())
+  for (auto* p : w->stage("Range")->findChildren<Plot*>())
     if (p->draggablePixel()) snr = p;
   ASSERT_TRUE(snr);
   const double before = w->document().current()->range->headline.stops;
@@ -176,7 +176,7 @@ TEST(RangeView, ThresholdIsDraggedStoredAndUndone) {
 
 TEST(RangeView, EveryFigureOpensItsExplanationAndCanBeCopied) {
   auto w = openWindow(measuredProject());
-  Stage* s = w->stage(0);
+  Stage* s = w->stage("Range");
   for (const char* key : {"headline", "above-grey", "below-grey", "noise-floor", "snr1", "snr2", "snr10",
                           "steps", "filtering"}) {
     FigureRow* row = figure(s, key);
@@ -194,9 +194,9 @@ TEST(RangeView, EveryFigureOpensItsExplanationAndCanBeCopied) {
 
 TEST(RangeView, AxisOfTheTraceCanBeReadThreeWays) {
   auto w = openWindow(measuredProject());
-  auto* unit = w->stage(0)->findChild<QComboBox*>();
+  auto* unit = w->stage("Range")->findChild<QComboBox*>();
   Plot* trace = nullptr;
-  for (auto* p : w->stage(0)->findChildren<Plot*>())
+  for (auto* p : w->stage("Range")->findChildren<Plot*>())
     if (!p->draggablePixel()) trace = p;
   QStringList labels;
   for (int i = 0; i < 3; ++i) unit->setCurrentIndex(i), labels << trace->yAxis->label();
@@ -208,8 +208,8 @@ TEST(LatitudeView, VerdictIsOverriddenByKeyKeptAndUndone) {
   const fs::path file = measuredProject();
   {
     auto w = openWindow(file);
-    w->showStage(1);
-    auto* stage = qobject_cast<LatitudeStage*>(w->stage(1));
+    w->showStage("Latitude");
+    auto* stage = qobject_cast<LatitudeStage*>(w->stage("Latitude"));
     settle();
     ASSERT_FALSE(stage->selectedTake().isEmpty());
     const QString first = stage->selectedTake();
@@ -247,12 +247,12 @@ TEST(LatitudeView, VerdictIsOverriddenByKeyKeptAndUndone) {
 
 TEST(LatitudeView, PicturesAndMislabelledTakeAreShown) {
   auto w = openWindow(measuredProject());
-  w->showStage(1);
+  w->showStage("Latitude");
   ASSERT_TRUE(waitFor([&] {
-    const auto views = w->stage(1)->findChildren<PictureView*>();
+    const auto views = w->stage("Latitude")->findChildren<PictureView*>();
     return std::all_of(views.begin(), views.end(), [](const PictureView* v) { return v->hasPicture(); });
   }));
-  const auto* table = w->stage(1)->findChild<QTableView*>();
+  const auto* table = w->stage("Latitude")->findChild<QTableView*>();
   bool named = false;
   for (int r = 0; r < table->model()->rowCount(); ++r)
     named |= table->model()
@@ -265,8 +265,8 @@ TEST(LatitudeView, PicturesAndMislabelledTakeAreShown) {
 
 TEST(LatitudeView, RulerChoosesTakesAndReadsAloud) {
   auto w = openWindow(measuredProject());
-  w->showStage(1);
-  auto* ruler = w->stage(1)->findChild<RulerWidget*>();
+  w->showStage("Latitude");
+  auto* ruler = w->stage("Latitude")->findChild<RulerWidget*>();
   EXPECT_TRUE(ruler->accessibleDescription().contains("upper edge"));
   EXPECT_TRUE(ruler->accessibleDescription().contains("take m6"));
   ruler->setFocus();
@@ -275,13 +275,13 @@ TEST(LatitudeView, RulerChoosesTakesAndReadsAloud) {
   heard.removeDuplicates();
   EXPECT_GE(heard.size(), 14);
   emit ruler->markChosen(0, "m3");
-  EXPECT_EQ(qobject_cast<LatitudeStage*>(w->stage(1))->selectedTake(), "m3");
+  EXPECT_EQ(qobject_cast<LatitudeStage*>(w->stage("Latitude"))->selectedTake(), "m3");
 }
 
 TEST(FindingsView, RowsChooseConfigurationsForAllStages) {
   auto w = openWindow(measuredProject());
-  w->showStage(2);
-  auto* board = w->stage(2)->findChild<RulerWidget*>();
+  w->showStage("Findings");
+  auto* board = w->stage("Findings")->findChild<RulerWidget*>();
   ASSERT_EQ(board->data().rows.size(), 6U);
   QTest::mouseClick(board, Qt::LeftButton, {}, QPoint(60, 34 + 46 * 3 + 20));
   EXPECT_EQ(w->document().currentIndex(), 3);
@@ -291,7 +291,7 @@ TEST(FindingsView, RowsChooseConfigurationsForAllStages) {
 
 TEST(FindingsView, ExportsAreWrittenAndFailuresAreSaidInPlace) {
   auto w = openWindow(measuredProject());
-  auto* stage = qobject_cast<FindingsStage*>(w->stage(2));
+  auto* stage = qobject_cast<FindingsStage*>(w->stage("Findings"));
   const fs::path out =
       fs::temp_directory_path() / ("edge-export-" + std::to_string(QApplication::applicationPid()));
   fs::create_directories(out);

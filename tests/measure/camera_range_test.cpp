@@ -33,8 +33,9 @@ std::pair<double, double> errorsOf(const Case& c, std::uint64_t seed) {
   stops[0] = 0;
   const Chart chart = wedgeChart(stops, kWidth, kHeight);
   const double exposure = std::log2(s.camera.clipLinear()) + 0.6;
-  const fs::path clip =
-      writeClip(s, renderWedge(chart, kWidth, kHeight), exposure, 0, 8, 24, folder / "w", seed, Progress());
+  Shot shot;
+  shot.stops = exposure, shot.frames = 8, shot.seed = seed;
+  const fs::path clip = writeClip(s, renderWedge(chart, kWidth, kHeight), shot, 24, folder / "w", Progress());
   const auto reader = openClip(clip);
   DecodeOptions decode{"linear", {}, {}, {}};
   if (!c.raw) {

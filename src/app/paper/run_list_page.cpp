@@ -29,9 +29,9 @@ constexpr Column kColumns[] = {{"", 18, false},
                                {"no", 30, true},
                                {"start", 40, false},
                                {"slate", 172, true},
-                               {"T", 62, true},
+                               {"T", 44, true},
                                {"shutter", 92, false},
-                               {"ND", 56, false},
+                               {"ND", 72, false},
                                {"lamps", 196, false},
                                {"meter reads", 92, false},
                                {"grey reads", 96, false},
@@ -41,7 +41,12 @@ QStringList cellsOf(const RunLine& l) {
   QString last = "change: " + q(l.change);
   if (!l.cautions.empty()) last += "\n" + q(l.cautions);
   QString light = q(l.light), lamps = q(l.lamps), level = q(l.level);
-  light.replace(" (", "\n("), lamps.replace("; ", "\n");
+  light.replace(" (", "\n(");
+  // What can't be dimmed stands in the cautions; it need not be read at every take.
+  QStringList set;
+  for (const QString& lamp : lamps.split("; "))
+    if (!lamp.endsWith("as it is")) set << lamp;
+  lamps = set.join("\n");
   if (const auto at = level.indexOf(" of "); at > 0) level.replace(at, 1, "\n");
   return {"",
           QString::number(l.number),
@@ -182,10 +187,10 @@ class Pages {
     for (const auto& p : plan_.problems)
       if (p.code != "safety") problems << q(p.where) + ": " + q(p.words);
     for (const auto& l : plan_.protocol.lines) protocol << q(l.question) + ": " + q(l.answer);
-    list("Before rolling", checks, kMargin, kTop, half, true);
-    double y = list("Safety", cautions, kMargin + half + 30, kTop, half, false);
-    y = list("Problems and cautions of the plan", problems, kMargin + half + 30, y, half, false);
-    list("Protocol", protocol, kMargin + half + 30, y, half, false);
+    double y = list("Before rolling", checks, kMargin, kTop, half, true);
+    list("Protocol", protocol, kMargin, y, half, false);
+    y = list("Safety", cautions, kMargin + half + 30, kTop, half, false);
+    list("Problems and cautions of the plan", problems, kMargin + half + 30, y, half, false);
   }
 
   QPainter& p_;

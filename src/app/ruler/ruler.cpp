@@ -76,6 +76,46 @@ void drawEdge(QPainter& p, const QRectF& area, const QRectF& row, const RulerEdg
   p.drawText(QPointF(at, row.top() + 14), text);
 }
 
+// Room of a cell: half the way to its neighbours.
+double cellWidth(const QRectF& area, const RulerRow& row, const RulerLayout& l) {
+  double apart = 1;
+  for (size_t i = 1; i < row.cells.size(); ++i)
+    apart = std::min(apart, row.cells[i].at - row.cells[i - 1].at);
+  return std::max(5.0, (l.x(area, apart) - l.x(area, 0)) - 3);
+}
+
+// Outlined: planned; heavy: the base; crossed: can't be had; dashed: skipped by choice; a dot: not asked for.
+void drawCell(QPainter& p, const QRectF& area, const QRectF& row, const RulerCell& c, const RulerLayout& l,
+              const Theme& t, double width) {
+  if (c.at < l.low || c.at > l.high) return;
+  const double x = l.x(area, c.at);
+  const QRectF box(x - width / 2, row.top() + 4, width, 19);
+  p.setBrush(Qt::NoBrush);
+  if (c.kind == CellKind::NotAsked) {
+    p.setPen(QPen(t.quiet, 2));
+    p.drawPoint(box.center());
+  } else {
+    const bool base = c.kind == CellKind::Base;
+    p.setPen(QPen(c.kind == CellKind::Skipped ? t.quiet : t.text, base ? 2 : 1,
+                  c.kind == CellKind::Skipped ? Qt::DashLine : Qt::SolidLine));
+    if (c.kind == CellKind::Planned || base) p.setBrush(t.raised);
+    p.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5));
+    if (c.kind == CellKind::Impossible) {
+      p.drawLine(box.topLeft(), box.bottomRight());
+      p.drawLine(box.bottomLeft(), box.topRight());
+    }
+    p.setBrush(Qt::NoBrush);
+    p.setFont(typeface(size::kSmall, base));
+    p.setPen(t.text);
+    const bool fits = p.fontMetrics().horizontalAdvance(c.text) < width - 4;
+    const QString text = fits ? c.text : c.initials;
+    if (p.fontMetrics().horizontalAdvance(text) < width - 2) p.drawText(box, Qt::AlignCenter, text);
+  }
+  if (!c.selected) return;
+  p.setPen(QPen(t.accent, 2));
+  p.drawRect(box.adjusted(-1, -1, 1, 1));
+}
+
 void drawMark(QPainter& p, const QRectF& area, const QRectF& row, const RulerMark& m, const RulerLayout& l,
               const Theme& t, double& labelledTo) {
   const double x = l.x(area, std::clamp(m.at, l.low, l.high)), y = row.bottom() - 16;
@@ -180,6 +220,8 @@ void paintRuler(QPainter& p, const QRectF& area, const RulerData& d, const Ruler
     const QRectF row = l.row(area, static_cast<int>(i));
     const RulerRow& r = d.rows[i];
     drawLabel(p, area, row, r, l, t);
+    const double width = r.cells.empty() ? 0 : cellWidth(area, r, l);
+    for (const auto& c : r.cells) drawCell(p, area, row, c, l, t, width);
     for (const auto& bar : r.bars) drawBar(p, area, row, bar, l, t);
     for (const auto& e : r.edges) drawEdge(p, area, row, e, l, t, d.zero);
     double labelledTo = -1e9;
@@ -199,10 +241,12 @@ std::vector<RulerItem> readableItems(const RulerData& d) {
     for (const auto& b : r.bars) own.push_back({row, (b.from + b.to) / 2, b.words});
     for (const auto& e : r.edges) own.push_back({row, e.at, e.words});
     for (const auto& m : r.marks) own.push_back({row, m.at, m.words});
+    for (size_t k = 0; k < r.cells.size(); ++k)
+      own.push_back({row, r.cells[k].at, r.cells[k].words, static_cast<int>(k)});
     std::stable_sort(own.begin(), own.end(),
                      [](const RulerItem& a, const RulerItem& b) { return a.at < b.at; });
     for (auto& item : own)
-      if (!item.words.isEmpty()) items.push_back({item.row, item.at, r.label + ": " + item.words});
+      if (!item.words.isEmpty()) items.push_back({item.row, item.at, r.label + ": " + item.words, item.cell});
   }
   return items;
 }

@@ -36,12 +36,23 @@ struct RulerMark {  // a take or an anchor
   bool selected = false;
 };
 
+enum class CellKind { Base, Planned, Impossible, Skipped, NotAsked };
+
+struct RulerCell {  // a take that is planned, or the place of one that is not
+  double at = 0;
+  CellKind kind = CellKind::NotAsked;
+  QString text, initials;  // by what the step is made; initials where there is little room
+  QString words;
+  bool selected = false;
+};
+
 struct RulerRow {
   QString label, note;
   std::vector<RulerBar> bars;
   std::vector<RulerEdge> edges;
   std::vector<RulerMark> marks;
   bool selected = false;
+  std::vector<RulerCell> cells{};
 };
 
 struct RulerAnchor {
@@ -78,6 +89,7 @@ struct RulerItem {
   int row;
   double at;
   QString words;
+  int cell = -1;  // of the row's cells
 };
 [[nodiscard]] std::vector<RulerItem> readableItems(const RulerData& data);
 

@@ -97,7 +97,9 @@ void RulerWidget::mouseMoveEvent(QMouseEvent* event) {
 void RulerWidget::mousePressEvent(QMouseEvent* event) {
   const int row = rowAt(event->position().y());
   if (row < 0) return;
+  setFocus(Qt::MouseFocusReason);
   const RulerRow& r = data_.rows[static_cast<size_t>(row)];
+  if (const int cell = cellNear(r, event->position().x()); cell >= 0) return emit cellChosen(row, cell);
   const RulerMark* nearest = nullptr;
   double best = 10;
   for (const auto& m : r.marks)
@@ -107,6 +109,32 @@ void RulerWidget::mousePressEvent(QMouseEvent* event) {
     emit markChosen(row, nearest->words.section(',', 0, 0).section(' ', 1));
   else
     emit rowChosen(row);
+}
+
+int RulerWidget::cellNear(const RulerRow& r, double x) const {
+  int best = -1;
+  double nearest = 0.5 * (layout_.x(area(), 1) - layout_.x(area(), 0));
+  for (size_t i = 0; i < r.cells.size(); ++i)
+    if (const double d = std::abs(layout_.x(area(), r.cells[i].at) - x); d <= nearest)
+      best = static_cast<int>(i), nearest = d;
+  return best;
+}
+
+// From the selected cell to its neighbour; the first one where none is selected.
+void RulerWidget::stepCell(int rows, int cells) {
+  for (size_t r = 0; r < data_.rows.size(); ++r)
+    for (size_t c = 0; c < data_.rows[r].cells.size(); ++c) {
+      if (!data_.rows[r].cells[c].selected) continue;
+      const int row = static_cast<int>(r) + rows;
+      if (row < 0 || row >= static_cast<int>(data_.rows.size())) return;
+      const auto& to = data_.rows[static_cast<size_t>(row)].cells;
+      if (to.empty()) return;
+      const int cell = std::clamp(static_cast<int>(c) + cells, 0, static_cast<int>(to.size()) - 1);
+      emit cellChosen(row, cell);
+      return;
+    }
+  for (size_t r = 0; r < data_.rows.size(); ++r)
+    if (!data_.rows[r].cells.empty()) return emit cellChosen(static_cast<int>(r), 0);
 }
 
 void RulerWidget::leaveEvent(QEvent*) {
@@ -119,6 +147,13 @@ void RulerWidget::keyPressEvent(QKeyEvent* event) {
   const int count = static_cast<int>(items.size());
   const bool back = event->key() == Qt::Key_Left || event->key() == Qt::Key_Up;
   const bool forward = event->key() == Qt::Key_Right || event->key() == Qt::Key_Down;
+  const bool board =
+      std::any_of(data_.rows.begin(), data_.rows.end(), [](const RulerRow& r) { return !r.cells.empty(); });
+  if (board && (back || forward)) {
+    const int step = forward ? 1 : -1;
+    const bool vertical = event->key() == Qt::Key_Up || event->key() == Qt::Key_Down;
+    return stepCell(vertical ? step : 0, vertical ? 0 : step);
+  }
   if (count > 0 && (back || forward)) {
     item_ = item_ < 0 ? 0 : (item_ + (forward ? 1 : count - 1)) % count;
     const RulerItem& item = items[static_cast<size_t>(item_)];

@@ -23,6 +23,7 @@ class RulerWidget : public QWidget {
  signals:
   void rowChosen(int row);
   void markChosen(int row, const QString& name);
+  void cellChosen(int row, int cell);
   void reading(const QString& words);
 
  protected:
@@ -37,6 +38,8 @@ class RulerWidget : public QWidget {
   [[nodiscard]] int rowAt(double y) const;
   void showReading(const QString& words);
   void updateAccessibleText();
+  [[nodiscard]] int cellNear(const RulerRow& row, double x) const;
+  void stepCell(int rows, int cells);
 
   RulerData data_;
   RulerLayout layout_;

@@ -1,6 +1,7 @@
 #include "shell/document.h"
 
 #include "base/numbers.h"
+#include "plan/recipe.h"
 
 namespace edge::app {
 
@@ -25,8 +26,14 @@ void Document::open(const std::filesystem::path& file) {
   project_ = std::move(project);
   current_ = 0;
   refresh();
+  readPlan();
   emit opened();
   emit currentChanged();
+}
+
+void Document::create(const std::filesystem::path& file, const QString& title) {
+  { const auto project = Project::create(file, title.toStdString()); }
+  open(file);
 }
 
 const Finding* Document::current() const {
@@ -59,6 +66,14 @@ void Document::setCriteria(const CriteriaProfile& profile, const QString& words)
   push({0, "", kCriteriaKey, toJson(profile), ""}, words);
 }
 
+void Document::setRecipe(const nlohmann::json& recipe, const QString& words) {
+  if (recipe != recipe_) push({0, "", kRecipeKey, recipe, ""}, words);
+}
+
+void Document::setChecklist(const nlohmann::json& ticked, const QString& words) {
+  push({0, "", kChecklistKey, ticked, ""}, words);
+}
+
 void Document::previewHeadlineSnr(double snr) {
   rangeOptions_.headlineSnr = snr;
   reanalyse();
@@ -78,7 +93,19 @@ void Document::push(const Decision& after, const QString& words) {
 
 void Document::apply(const Decision& decision) {
   project_->setDecision(decision);
-  refresh();
+  // What was planned changes nothing that was measured.
+  if (decision.key == kRecipeKey || decision.key == kChecklistKey)
+    readPlan();
+  else
+    refresh();
+}
+
+void Document::readPlan() {
+  const auto recipe = project_->decision(0, "", kRecipeKey),
+             ticked = project_->decision(0, "", kChecklistKey);
+  recipe_ = recipe ? recipe->value : emptyRecipe();
+  checklist_ = ticked ? ticked->value : nlohmann::json::object();
+  emit recipeChanged();
 }
 
 void Document::refresh() {

@@ -16,6 +16,8 @@ class Document : public QObject {
 
   // Errors as edge::Error; the document stays as it was.
   void open(const std::filesystem::path& file);
+  // A new project with an empty recipe.
+  void create(const std::filesystem::path& file, const QString& title);
   [[nodiscard]] bool isOpen() const { return project_ != nullptr; }
   [[nodiscard]] const Project& project() const { return *project_; }
   [[nodiscard]] const std::vector<Finding>& findings() const { return findings_; }
@@ -31,6 +33,11 @@ class Document : public QObject {
   void setHeadlineSnr(double snr);
   void overrideVerdict(const std::string& take, std::optional<Verdict> verdict, const std::string& reason);
   void setCriteria(const CriteriaProfile& profile, const QString& words);
+  void setRecipe(const nlohmann::json& recipe, const QString& words);
+  void setChecklist(const nlohmann::json& ticked, const QString& words);  // {item: time of the tick}
+  // The recipe of the project's plan; an empty one where there is none yet.
+  [[nodiscard]] const nlohmann::json& recipe() const { return recipe_; }
+  [[nodiscard]] const nlohmann::json& checklist() const { return checklist_; }
   // Shown while dragging; not stored.
   void previewHeadlineSnr(double snr);
 
@@ -42,18 +49,21 @@ class Document : public QObject {
   void opened();
   void findingsChanged();
   void currentChanged();
+  void recipeChanged();
 
  private:
   friend class DecisionCommand;
   void apply(const Decision& decision);
   void push(const Decision& decision, const QString& words);
   void refresh();
+  void readPlan();
   void reanalyse();
 
   std::unique_ptr<Project> project_;
   std::vector<Finding> findings_;
   RangeOptions rangeOptions_;
   CriteriaProfile criteria_;
+  nlohmann::json recipe_, checklist_;
   QUndoStack undo_;
   int current_ = 0;
 };

@@ -11,10 +11,12 @@
 #include <QMimeData>
 #include <QSettings>
 #include <QStandardPaths>
+#include <QTimer>
 #include <QVBoxLayout>
 
 #include "findings/findings_stage.h"
 #include "latitude/latitude_stage.h"
+#include "plan/plan_stage.h"
 #include "project/demo_project.h"
 #include "range/range_stage.h"
 
@@ -42,8 +44,8 @@ std::filesystem::path demoFolder() {
 MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   setWindowTitle("Edge Test");
   setAcceptDrops(true);
-  stages_ = {new RangeStage(document_, this), new LatitudeStage(document_, this),
-             new FindingsStage(document_, this)};
+  stages_ = {new PlanStage(document_, this), new RangeStage(document_, this),
+             new LatitudeStage(document_, this), new FindingsStage(document_, this)};
   auto* surface = new QWidget(this);
   surface->setObjectName("surface");
   auto* column = new QVBoxLayout(surface);
@@ -68,6 +70,10 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   for (auto* s : stages_) stack_->addWidget(s);
   column->addWidget(stack_, 1);
   welcome_ = buildWelcome();
+  sums_ = new SumsDrawer(surface);
+  sums_->hide();
+  connect(sums_, &SumsDrawer::closed, this, [this] { showSums(false); });
+  connect(sums_, &SumsDrawer::forPlan, this, &MainWindow::useInPlan);
   column->addWidget(welcome_, 1);
   stack_->hide();
   column->addWidget(ruleLine(surface));
@@ -112,7 +118,7 @@ QWidget* MainWindow::buildPath() {
     row->addWidget(button);
     stageButtons_.push_back(button);
   }
-  connect(stageGroup_, &QButtonGroup::idClicked, this, &MainWindow::showStage);
+  connect(stageGroup_, &QButtonGroup::idClicked, this, [this](int i) { showStage(i); });
   row->addStretch();
   auto* label = new QLabel("Configuration ", top);
   label->setObjectName("quiet");
@@ -141,18 +147,22 @@ QWidget* MainWindow::buildWelcome() {
   title->setAlignment(Qt::AlignCenter);
   title->setStyleSheet("font-size: 28px; font-weight: bold;");
   auto* words = new QLabel(
-      "Open a project, or drop one here. The demo holds two invented bodies, log and raw, at every native "
+      "Plan a new test, open a project, or drop one here. The demo holds two invented bodies, log and raw, "
+      "at every native "
       "ISO;\n"
       "it is made once, in about a minute, and measured in another.",
       page);
   words->setAlignment(Qt::AlignCenter);
   words->setObjectName("quiet");
   auto* row = new QHBoxLayout;
+  auto* fresh = new QPushButton("New project\u2026", page);
+  connect(fresh, &QPushButton::clicked, this, &MainWindow::askForNewProject);
   auto* open = new QPushButton("Open a project\u2026", page);
   auto* demo = new QPushButton("Make and open the demo", page);
   connect(open, &QPushButton::clicked, this, &MainWindow::askForProject);
   connect(demo, &QPushButton::clicked, this, [this] { openDemo(demoFolder(), false); });
   row->addStretch();
+  row->addWidget(fresh);
   row->addWidget(open);
   row->addWidget(demo);
   row->addStretch();
@@ -174,6 +184,8 @@ QWidget* MainWindow::buildFoot() {
   undo_ = new QPushButton("Undo", foot), redo_ = new QPushButton("Redo", foot);
   themeButton_ = new QPushButton(foot);
   auto* keys = new QPushButton("Keys  ?", foot);
+  auto* sums = new QPushButton("Sums  F3", foot);
+  connect(sums, &QPushButton::clicked, this, [this] { showSums(sums_->isHidden()); });
   message_ = new QLabel(foot), jobWords_ = new QLabel(foot);
   message_->setObjectName("quiet"), jobWords_->setObjectName("quiet");
   bar_ = new QProgressBar(foot);
@@ -186,6 +198,7 @@ QWidget* MainWindow::buildFoot() {
   row->addWidget(jobWords_);
   row->addWidget(bar_);
   row->addWidget(cancel_);
+  row->addWidget(sums);
   row->addWidget(themeButton_);
   row->addWidget(keys);
   bar_->hide(), cancel_->hide();
@@ -218,6 +231,8 @@ void MainWindow::buildActions() {
   add(QKeySequence::Undo, [this] { document_.undoStack().undo(); });
   add(QKeySequence::Redo, [this] { document_.undoStack().redo(); });
   add(QKeySequence::Open, [this] { askForProject(); });
+  add(QKeySequence::New, [this] { askForNewProject(); });
+  add(QKeySequence(Qt::Key_F3), [this] { showSums(sums_->isHidden()); });
   add(QKeySequence(Qt::Key_F9), [this] { analyse(); });
   for (int i = 0; i < static_cast<int>(stages_.size()); ++i)
     add(QKeySequence(Qt::ALT | (Qt::Key_1 + i)), [this, i] { showStage(i); });
@@ -229,14 +244,74 @@ void MainWindow::openProject(const std::filesystem::path& file) {
   try {
     job_.cancel();
     document_.open(file);
-    problem_->hide();
-    welcome_->hide();
-    stack_->show();
-    setWindowTitle(q(document_.project().title()) + " — Edge Test");
-    analyse_->setEnabled(true);
+    shown();
   } catch (const Error& e) {
     showProblem(q(e.problem()), q(e.subject()), q(e.remedy()));
   }
+}
+
+void MainWindow::createProject(const std::filesystem::path& file) {
+  try {
+    job_.cancel();
+    document_.create(file, q(file.stem().string()));
+    shown();
+    showStage("Plan");
+  } catch (const Error& e) {
+    showProblem(q(e.problem()), q(e.subject()), q(e.remedy()));
+  }
+}
+
+// A project stands open: the stages instead of the welcome.
+void MainWindow::shown() {
+  problem_->hide();
+  welcome_->hide();
+  stack_->show();
+  setWindowTitle(q(document_.project().title()) + " — Edge Test");
+  analyse_->setEnabled(true);
+  sums_->setPlanOpen(true);
+}
+
+// The drawer lies over the right of the stage, which keeps its size.
+void MainWindow::placeSums() {
+  const QWidget* below = stack_->isHidden() ? welcome_ : stack_;
+  QRect r = below->geometry();
+  r.setLeft(r.right() - sums_->width() + 1);
+  sums_->setGeometry(r);
+  sums_->raise();
+}
+
+void MainWindow::resizeEvent(QResizeEvent* event) {
+  QMainWindow::resizeEvent(event);
+  QTimer::singleShot(0, this, &MainWindow::placeSums);
+}
+
+void MainWindow::showSums(bool open) {
+  placeSums();
+  sums_->setVisible(open);
+  if (open)
+    sums_->begin();
+  else
+    stack_->currentWidget()->setFocus();
+}
+
+// A figure of a sum goes where it belongs in the recipe.
+void MainWindow::useInPlan(const SumForPlan& figure) {
+  auto recipe = document_.recipe();
+  const double rounded = std::round(figure.value * 1000) / 1000;
+  if (figure.target == "aperture") recipe["base"]["aperture"] = rounded;
+  if (figure.target == "nd") recipe["nd"].push_back({{"density", rounded}});
+  if (figure.target == "rate") {
+    // The rate of the first mode that has none yet, else of the first.
+    if (!recipe["bodies"].is_array() || recipe["bodies"].empty() || recipe["bodies"][0]["modes"].empty())
+      return showProblem("there is no recording mode for this data rate", "",
+                         "add a body to the recipe first");
+    nlohmann::json* mode = nullptr;
+    for (auto& b : recipe["bodies"])
+      for (auto& m : b["modes"])
+        if (!mode && !m.contains("megabits_per_second")) mode = &m;
+    (mode ? *mode : recipe["bodies"][0]["modes"][0])["megabits_per_second"] = rounded;
+  }
+  document_.setRecipe(recipe, "from the sums: " + q(figure.words));
 }
 
 void MainWindow::openDemo(const std::filesystem::path& folder, bool small) {
@@ -311,6 +386,17 @@ void MainWindow::showProblem(const QString& problem, const QString& where, const
   problem_->show();
 }
 
+void MainWindow::showStage(const QString& name) {
+  for (size_t i = 0; i < stages_.size(); ++i)
+    if (stages_[i]->name() == name) showStage(static_cast<int>(i));
+}
+
+Stage* MainWindow::stage(const QString& name) const {
+  for (auto* s : stages_)
+    if (s->name() == name) return s;
+  return nullptr;
+}
+
 void MainWindow::showStage(int index) {
   stack_->setCurrentIndex(index);
   stageButtons_[static_cast<size_t>(index)]->setChecked(true);
@@ -346,6 +432,15 @@ void MainWindow::askForProject() {
   if (!file.isEmpty()) openProject(file.toStdString());
 }
 
+void MainWindow::askForNewProject() {
+  QString file = QFileDialog::getSaveFileName(this, "New project", "camera-test.edgetest",
+                                              "Edge Test projects (*.edgetest)", nullptr,
+                                              QFileDialog::DontUseNativeDialog);
+  if (file.isEmpty()) return;
+  if (!file.endsWith(".edgetest")) file += ".edgetest";
+  createProject(file.toStdString());
+}
+
 void MainWindow::showKeys() {
   auto* dialog = new QDialog(this);
   dialog->setAttribute(Qt::WA_DeleteOnClose);
@@ -354,11 +449,12 @@ void MainWindow::showKeys() {
   dialog->setWindowTitle("Keys of " + s->name());
   auto* grid = new QGridLayout(dialog);
   auto rows = s->keys();
-  rows.insert(rows.end(), {{"Alt+1, 2, 3", "go to a stage"},
+  rows.insert(rows.end(), {{"Alt+1, 2, 3, 4", "go to a stage"},
+                           {"F3", "sums, beside any stage"},
                            {"Page up, Page down", "previous, next configuration"},
                            {"F9", "analyse what is missing"},
                            {"Ctrl+Z, Ctrl+Shift+Z", "undo, redo"},
-                           {"Ctrl+O", "open a project"},
+                           {"Ctrl+N, Ctrl+O", "new project, open a project"},
                            {"?", "these keys"}});
   for (int i = 0; i < static_cast<int>(rows.size()); ++i) {
     auto* key = new QLabel(rows[static_cast<size_t>(i)].first, dialog);

@@ -12,6 +12,7 @@
 #include "shell/document.h"
 #include "shell/job.h"
 #include "shell/stage.h"
+#include "sums/sums_drawer.h"
 
 namespace edge::app {
 
@@ -23,18 +24,24 @@ class MainWindow : public QMainWindow {
   [[nodiscard]] Document& document() { return document_; }
   [[nodiscard]] const Job& job() const { return job_; }
   void openProject(const std::filesystem::path& file);
+  // A new project, its plan still empty.
+  void createProject(const std::filesystem::path& file);
   // Makes the demo where it does not stand yet, then opens it.
   void openDemo(const std::filesystem::path& folder, bool small);
   void analyse();
   void setThemeKind(ThemeKind kind);
   void showStage(int index);
-  [[nodiscard]] Stage* stage(int index) const { return stages_[static_cast<size_t>(index)]; }
+  void showStage(const QString& name);
+  [[nodiscard]] Stage* stage(const QString& name) const;
+  void showSums(bool open);
+  [[nodiscard]] SumsDrawer& sums() { return *sums_; }
   void showKeys();
 
  protected:
   void keyPressEvent(QKeyEvent* event) override;
   void dragEnterEvent(QDragEnterEvent* event) override;
   void dropEvent(QDropEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
 
  private:
   QWidget* buildPath();
@@ -45,6 +52,10 @@ class MainWindow : public QMainWindow {
   void refreshPicker();
   void showProblem(const QString& problem, const QString& where, const QString& remedy);
   void askForProject();
+  void askForNewProject();
+  void shown();
+  void placeSums();
+  void useInPlan(const SumForPlan& figure);
   void endJob(bool cancelled);
 
   Document document_;
@@ -58,6 +69,7 @@ class MainWindow : public QMainWindow {
   QLabel *message_, *jobWords_;
   QWidget *problem_, *welcome_;
   QLabel* problemWords_;
+  SumsDrawer* sums_;
   QProgressBar* bar_;
   ThemeKind kind_ = ThemeKind::Dark;
 };

@@ -74,17 +74,23 @@ QMainWindow, QWidget#surface, QDialog, QScrollArea { background: %2; border: non
 QToolTip { background: %3; color: %1; border: 1px solid %4; padding: 4px; }
 QPushButton, QComboBox, QLineEdit, QDoubleSpinBox { background: %3; border: 1px solid %4; border-radius: 2px; padding: 3px 10px; min-height: 20px; }
 QPushButton:hover, QComboBox:hover { border-color: %5; }
-QPushButton:focus, QComboBox:focus, QLineEdit:focus, QTableView:focus, QTextBrowser:focus { border: 1px solid %6; }
+QPushButton:focus, QComboBox:focus, QLineEdit:focus, QTableView:focus, QTreeView:focus, QListView:focus, QTextBrowser:focus { border: 1px solid %6; }
 QPushButton:disabled { color: %5; }
 QPushButton:checked { background: %6; color: %7; }
 QPushButton#stage { background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 4px 12px; text-align: left; font-size: 15px; }
 QPushButton#stage:checked { color: %1; background: transparent; border-bottom: 3px solid %6; }
 QPushButton#stage:focus { background: %3; }
 QLabel#quiet { color: %5; font-size: 12px; }
+QWidget#drawer { background: %2; border-left: 1px solid %4; }
+QLabel#headline { font-size: 28px; font-weight: bold; }
+QLabel#warning { border-left: 3px solid %5; padding-left: 8px; }
+QPushButton#remedy, QPushButton#use { text-align: left; padding: 2px 8px; }
 QLabel#title { font-size: 15px; font-weight: bold; }
-QTableView { background: %2; alternate-background-color: %2; border: 1px solid %2; gridline-color: %4; selection-background-color: %3; selection-color: %1; }
+QTableView, QTreeView, QListView { background: %2; alternate-background-color: %2; border: 1px solid %2; gridline-color: %4; selection-background-color: %3; selection-color: %1; }
 QTableView::item { padding: 2px 6px; }
-QTableView::item:selected { background: %3; border-top: 1px solid %6; border-bottom: 1px solid %6; }
+QTreeView::item { padding: 1px 2px; } QTreeView QLineEdit, QTreeView QComboBox { padding: 0 4px; min-height: 18px; }
+QListView::item { padding: 2px; }
+QTableView::item:selected, QTreeView::item:selected, QListView::item:selected { background: %3; border-top: 1px solid %6; border-bottom: 1px solid %6; }
 QHeaderView::section { background: %2; color: %5; border: none; border-bottom: 1px solid %4; padding: 3px 6px; font-size: 12px; }
 QTextBrowser { background: %2; border: 1px solid %2; }
 QComboBox QAbstractItemView { background: %3; border: 1px solid %4; selection-background-color: %6; selection-color: %7; }

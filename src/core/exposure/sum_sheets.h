@@ -20,8 +20,8 @@ struct SumAnswer {
 // A figure of an answer that has a place in a recipe.
 struct SumForPlan {
   std::string words;   // "base aperture T2.8"
-  std::string target;  // "aperture", "lux_at_1m", "rate", "nd"
-  double value = 0;    // T-stop, lux at 1 m, Mb/s, density
+  std::string target;  // "aperture", "rate", "nd"
+  double value = 0;    // T-stop, Mb/s, density
 };
 
 struct SumResult {

@@ -38,7 +38,7 @@ std::optional<NamedCurve> curveOf(const Recipe& recipe, const ModeSpec& mode) {
 
 }  // namespace
 
-std::vector<FixedRise> fixedLampRise(const Recipe& recipe, const Series& series, const Take& take) {
+std::vector<FixedRise> fixedLampRise(const Recipe& recipe, const TestSeries& series, const Take& take) {
   std::vector<FixedRise> out;
   const LampSpec* key = keyLamp(recipe);
   if (!key || take.settings.lamps.empty() || series.route.bases.empty() ||
@@ -52,7 +52,7 @@ std::vector<FixedRise> fixedLampRise(const Recipe& recipe, const Series& series,
 
 std::vector<std::string> sideEffectsOf(const Recipe& recipe, const Plan& plan, const Take& t) {
   std::vector<std::string> out;
-  const Series& s = plan.series[t.series];
+  const TestSeries& s = plan.series[t.series];
   if (changes(t, Control::Light)) {
     out.push_back("Light: colour and ratio can shift as lamps are dimmed; check the grey card's colour.");
     for (const auto& r : fixedLampRise(recipe, s, t))
@@ -77,7 +77,7 @@ std::vector<std::string> sideEffectsOf(const Recipe& recipe, const Plan& plan, c
 
 std::vector<std::string> cautionsOf(const Recipe& recipe, const Plan& plan, const Take& t) {
   std::vector<std::string> out;
-  const Series& s = plan.series[t.series];
+  const TestSeries& s = plan.series[t.series];
   if (!t.note.empty()) out.push_back(t.note);
   if (changes(t, Control::Iso)) out.push_back("gain, not exposure");
   for (const auto& r : fixedLampRise(recipe, s, t))
@@ -96,7 +96,7 @@ std::vector<std::string> cautionsOf(const Recipe& recipe, const Plan& plan, cons
 
 std::optional<ExpectedLevel> expectedGrey(const Recipe& recipe, const Plan& plan, const Take& t,
                                           const Knowledge& known) {
-  const Series& s = plan.series[t.series];
+  const TestSeries& s = plan.series[t.series];
   const BodySpec& body = recipe.bodies[s.body];
   const ModeSpec& mode = body.modes[s.mode];
   const std::string& scene = blockOf(s.kind).scene;

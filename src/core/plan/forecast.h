@@ -15,8 +15,10 @@ struct Knowledge {
   struct Of {
     std::optional<double> headroomStops;                           // colour-complete clip above grey
     std::optional<double> overGood, overBad, underGood, underBad;  // edges, stops from base
+    bool operator==(const Of&) const = default;
   };
   std::map<std::string, Of> by;
+  bool operator==(const Knowledge&) const = default;
 };
 [[nodiscard]] std::string configurationKey(const std::string& body, const std::string& mode, double iso);
 

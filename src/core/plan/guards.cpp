@@ -59,15 +59,15 @@ class Guard {
     return out_.back();
   }
 
-  // Series of the same test, body and ISO are one problem: "Corvane 35 · log, raw · ISO 500".
+  // TestSeries of the same test, body and ISO are one problem: "Corvane 35 · log, raw · ISO 500".
   template <class Test>
-  std::map<std::string, std::vector<const Series*>> grouped(Test test) const {
-    std::map<std::string, std::vector<const Series*>> groups;
+  std::map<std::string, std::vector<const TestSeries*>> grouped(Test test) const {
+    std::map<std::string, std::vector<const TestSeries*>> groups;
     for (const auto& s : plan_.series)
       if (test(s)) groups[fmt::format("{}|{}|{}", s.test, s.body, s.iso)].push_back(&s);
     return groups;
   }
-  [[nodiscard]] std::string whereOf(const std::vector<const Series*>& list) const {
+  [[nodiscard]] std::string whereOf(const std::vector<const TestSeries*>& list) const {
     std::string modes;
     for (const auto* s : list)
       modes += (modes.empty() ? "" : ", ") + recipe_.bodies[s->body].modes[s->mode].name;
@@ -119,8 +119,8 @@ class Guard {
 
   void impossibleSteps() {
     size_t tried = 0;
-    for (const auto& [key, list] : grouped([](const Series& s) { return !s.route.complete(); })) {
-      const Series& s = *list.front();
+    for (const auto& [key, list] : grouped([](const TestSeries& s) { return !s.route.complete(); })) {
+      const TestSeries& s = *list.front();
       for (bool over : {true, false}) {
         const SolvedStep* worst = nullptr;
         std::string steps;
@@ -148,7 +148,7 @@ class Guard {
     }
   }
 
-  void tryOut(const Series& s, std::vector<Rescue>& remedies, bool over) const {
+  void tryOut(const TestSeries& s, std::vector<Rescue>& remedies, bool over) const {
     for (auto& r : remedies) {
       if (r.patch.is_null()) continue;
       try {
@@ -169,33 +169,47 @@ class Guard {
     }
   }
 
-  // Where the lamps end and another control takes over.
+  // Where the lamps end and another control takes over. Configurations that end alike are said once.
   void bottoms() {
-    std::set<std::string> said;
-    for (const auto& [key, list] : grouped([](const Series& s) { return blockOf(s.kind).onRuler; })) {
-      const Series& s = *list.front();
+    std::map<std::string, std::vector<std::string>> said;
+    for (const auto& [key, list] : grouped([](const TestSeries& s) { return blockOf(s.kind).onRuler; })) {
+      const TestSeries& s = *list.front();
       if (s.route.bases.empty()) continue;
-      double deepest = 0;
-      for (const auto& step : s.route.steps) deepest = std::min(deepest, step.planned);
+      const auto deepest =
+          std::min_element(s.route.steps.begin(), s.route.steps.end(),
+                           [](const auto& a, const auto& b) { return a.planned < b.planned; });
+      std::string lamps;
+      double first = -1e9;  // the lamp that ends first decides
       for (const auto& e : s.route.ends) {
-        if (e.down == 0 || e.down < deepest - 0.01) continue;
-        if (!said.insert(whereOf(list) + e.lamp).second) continue;
-        std::string then;
-        for (const auto& step : s.route.steps)
-          if (step.possible && step.planned < e.down - 0.01)
-            for (Control c : step.changed)
-              if (c != Control::Light && then.find(wordOf(c)) == std::string::npos)
-                then += (then.empty() ? "" : ", ") + std::string(wordOf(c));
-        add("lamp-minimum", Severity::Caution, whereOf(list),
-            fmt::format("{} reaches its minimum {:.1f} stops under the base{}.", e.lamp, -e.down,
-                        then.empty() ? "" : "; from there on: " + then));
+        if (e.down == 0 || e.down < deepest->planned - 0.01) continue;
+        lamps += fmt::format("{}{} {:.1f}", lamps.empty() ? "" : ", ", e.lamp, -e.down);
+        first = std::max(first, e.down);
       }
+      if (lamps.empty()) continue;
+      said[fmt::format("Lamps reach their minimum under the base, in stops: {}{}.", lamps,
+                       takesOver(s, first))]
+          .push_back(whereOf(list));
     }
+    for (const auto& [words, where] : said)
+      add("lamp-minimum", Severity::Caution,
+          where.size() == 1 ? where.front() : fmt::format("{} and {} more", where.front(), where.size() - 1),
+          words);
+  }
+
+  [[nodiscard]] static std::string takesOver(const TestSeries& s, double from) {
+    std::string then;
+    for (const auto& step : s.route.steps) {
+      if (!step.possible || step.planned >= from - 0.01) continue;
+      for (Control c : step.changed)
+        if (c != Control::Light && then.find(wordOf(c)) == std::string::npos)
+          then += (then.empty() ? "" : ", ") + std::string(wordOf(c));
+    }
+    return then.empty() ? "" : "; from there on by " + then;
   }
 
   void splits() {
-    for (const auto& [key, list] : grouped([](const Series& s) { return s.route.bases.size() > 1; })) {
-      const Series& s = *list.front();
+    for (const auto& [key, list] : grouped([](const TestSeries& s) { return s.route.bases.size() > 1; })) {
+      const TestSeries& s = *list.front();
       add("two-setups", Severity::Caution, whereOf(list),
           fmt::format("No single lighting holds all steps: an over and an under set-up, each with its own "
                       "base. Recomputed, the two bases differ by {:.3f} stop; meter both.",
@@ -219,7 +233,7 @@ class Guard {
     std::map<std::string, std::set<std::string>> seen;  // words -> where
     std::map<std::string, std::string> remedy;
     for (const auto& t : plan_.takes) {
-      const Series& s = plan_.series[t.series];
+      const TestSeries& s = plan_.series[t.series];
       if (blockOf(s.kind).scene != "bench") continue;
       const auto b = beating(t.settings.shutter);
       if (!b) continue;
@@ -270,8 +284,8 @@ class Guard {
   }
 
   void irises() {
-    for (const auto& [key, list] : grouped([](const Series& s) { return blockOf(s.kind).onRuler; })) {
-      const Series& s = *list.front();
+    for (const auto& [key, list] : grouped([](const TestSeries& s) { return blockOf(s.kind).onRuler; })) {
+      const TestSeries& s = *list.front();
       int moved = 0, wide = 0;
       for (const auto& step : s.route.steps) {
         if (std::find(step.changed.begin(), step.changed.end(), Control::Iris) == step.changed.end())
@@ -299,7 +313,7 @@ class Guard {
   void circuits() {
     std::set<std::string> said;
     for (const auto& t : plan_.takes) {
-      const Series& s = plan_.series[t.series];
+      const TestSeries& s = plan_.series[t.series];
       const BodySpec& b = recipe_.bodies[s.body];
       if (t.role != TakeRole::Step || b.circuitFor(t.iso) == b.circuitFor(s.iso)) continue;
       if (!said.insert(s.label(recipe_) + s.kind).second) continue;

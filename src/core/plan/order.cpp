@@ -116,7 +116,7 @@ bool sameLampPlaces(const TakeSettings& a, const TakeSettings& b) {
 }
 
 double changeSeconds(const Recipe& r, const Plan& plan, const Take& a, const Take& b) {
-  const Series &from = plan.series[a.series], &to = plan.series[b.series];
+  const TestSeries &from = plan.series[a.series], &to = plan.series[b.series];
   double s = 0;
   if (from.body != to.body) {
     s += r.secondsFor("body");

@@ -110,7 +110,8 @@ std::string controlWords(const SolvedStep& s) {
   return words.empty() ? "base" : words;
 }
 
-CoverageCell cellOf(const Recipe& recipe, const Series& s, const SolvedStep& step, const std::string& label) {
+CoverageCell cellOf(const Recipe& recipe, const TestSeries& s, const SolvedStep& step,
+                    const std::string& label) {
   CoverageCell c;
   c.stops = step.planned;
   if (const Skip* skip = skippedBy(recipe, label, step.planned)) {
@@ -140,7 +141,7 @@ std::vector<CoverageRow> coverageOf(const Recipe& recipe, const Plan& plan, cons
     if (blockOf(s.kind).onRuler)
       for (const auto& step : s.route.steps) columns.insert(step.planned);
   for (size_t i = 0; i < plan.series.size(); ++i) {
-    const Series& s = plan.series[i];
+    const TestSeries& s = plan.series[i];
     const BodySpec& body = recipe.bodies[s.body];
     const std::string label = s.label(recipe);
     auto row = std::find_if(rows.begin(), rows.end(), [&](const CoverageRow& r) { return r.label == label; });

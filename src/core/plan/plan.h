@@ -35,7 +35,7 @@ struct Take {
 };
 
 // One test in one configuration: takes that are compared with each other.
-struct Series {
+struct TestSeries {
   size_t test = 0, body = 0, mode = 0;
   double iso = 0;  // as named; base of the series
   std::string kind;
@@ -93,7 +93,7 @@ struct Protocol {
 };
 
 struct Plan {
-  std::vector<Series> series;
+  std::vector<TestSeries> series;
   std::vector<Take> takes;  // in run order
   std::vector<Problem> problems;
   std::vector<std::string> shortened;  // what the time budget cost
@@ -106,8 +106,8 @@ struct Plan {
 // Errors: more takes than kTakesLimit. Everything else that is wrong with a plan is a Problem in it.
 [[nodiscard]] Plan makePlan(const Recipe& recipe, const Knowledge& known = {}, const Progress& progress = {});
 
-// Series of one test, solved; not yet takes.
-[[nodiscard]] std::vector<Series> seriesOfTest(const Recipe& recipe, size_t test, const Knowledge& known);
+// TestSeries of one test, solved; not yet takes.
+[[nodiscard]] std::vector<TestSeries> seriesOfTest(const Recipe& recipe, size_t test, const Knowledge& known);
 // What a time budget may leave out.
 struct Thinning {
   bool middleBases = true;
@@ -115,7 +115,7 @@ struct Thinning {
   size_t tests = 1000;  // tests kept, in the order of the recipe
 };
 // Takes of all series in the order of the tests, as a person would list them.
-[[nodiscard]] std::vector<Take> takesOf(const Recipe& recipe, const std::vector<Series>& series,
+[[nodiscard]] std::vector<Take> takesOf(const Recipe& recipe, const std::vector<TestSeries>& series,
                                         const Thinning& thinning);
 [[nodiscard]] const Skip* skippedBy(const Recipe& recipe, const std::string& label, double stops);
 
@@ -137,7 +137,7 @@ struct FixedRise {
   std::string lamp;
   double stops = 0;
 };
-[[nodiscard]] std::vector<FixedRise> fixedLampRise(const Recipe& recipe, const Series& series,
+[[nodiscard]] std::vector<FixedRise> fixedLampRise(const Recipe& recipe, const TestSeries& series,
                                                    const Take& take);
 // What this take's controls do besides exposure.
 [[nodiscard]] std::vector<std::string> sideEffectsOf(const Recipe& recipe, const Plan& plan,

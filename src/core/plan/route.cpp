@@ -457,6 +457,10 @@ Stops gainBetween(const TakeSettings& a, const TakeSettings& b) {
   return difference(asExposure(a, a.light), asExposure(b, b.light)).gain;
 }
 
+Stops aboveMeter(const TakeSettings& s) {
+  return stopsOfRatio(s.light.value() / incidentLight(s.aperture, s.shutter, s.iso).value()) - stopsOf(s.nd);
+}
+
 Lux lightOf(const Recipe& r, const TakeSettings& s) {
   const LampSpec* key = keyLamp(r);
   if (s.lamps.empty() || !key) return s.light;

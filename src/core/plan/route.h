@@ -38,6 +38,8 @@ struct TakeSettings {
 
 // Light part of the difference, recomputed from lamps, distance, gel, ND, aperture and shutter only.
 [[nodiscard]] Stops lightBetween(const TakeSettings& from, const TakeSettings& to);
+// Above what the incident meter asks for at these settings (ISO 2720, C = 250).
+[[nodiscard]] Stops aboveMeter(const TakeSettings& s);
 [[nodiscard]] Stops gainBetween(const TakeSettings& from, const TakeSettings& to);
 // The light of the lamps of a recipe at these settings; what a meter should read.
 [[nodiscard]] Lux lightOf(const Recipe& recipe, const TakeSettings& s);

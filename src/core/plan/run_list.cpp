@@ -22,7 +22,7 @@ std::string clockWords(const Recipe& r, double seconds) {
 std::string changeWords(const Plan& plan, const Recipe& recipe, size_t i) {
   if (i == 0) return "set up";
   const Take &a = plan.takes[i - 1], &b = plan.takes[i];
-  const Series &from = plan.series[a.series], &to = plan.series[b.series];
+  const TestSeries &from = plan.series[a.series], &to = plan.series[b.series];
   std::string words;
   const auto add = [&](const std::string& w) { words += (words.empty() ? "" : ", ") + w; };
   if (from.body != to.body)
@@ -45,7 +45,7 @@ std::string levelWords(const std::optional<ExpectedLevel>& l) {
 }
 
 json stepJson(const Recipe& recipe, const Plan& plan, const Take& t, const Knowledge& known) {
-  const Series& s = plan.series[t.series];
+  const TestSeries& s = plan.series[t.series];
   const BodySpec& b = recipe.bodies[s.body];
   json lamps = json::array();
   for (const auto& l : t.settings.lamps)
@@ -180,7 +180,8 @@ std::string sizeWords(double bytes) {
 }
 
 std::string lightWords(Lux light) {
-  return fmt::format("{:.3g} lux ({:.3g} fc)", light.value(), footCandlesOf(light));
+  const auto three = [](double v) { return v >= 100 ? fmt::format("{:.0f}", v) : fmt::format("{:.3g}", v); };
+  return fmt::format("{} lux ({} fc)", three(light.value()), three(footCandlesOf(light)));
 }
 
 std::string shutterWords(const TakeSettings& s) {
@@ -207,7 +208,7 @@ std::vector<RunLine> runLines(const Recipe& recipe, const Plan& plan, const Know
   std::vector<RunLine> lines;
   for (size_t i = 0; i < plan.takes.size(); ++i) {
     const Take& t = plan.takes[i];
-    const Series& s = plan.series[t.series];
+    const TestSeries& s = plan.series[t.series];
     const BodySpec& b = recipe.bodies[s.body];
     const bool bench = blockOf(s.kind).scene == "bench";
     RunLine l;

@@ -50,7 +50,7 @@ class Expander {
   Expander(const Recipe& recipe, size_t test, const Knowledge& known)
       : recipe_(recipe), known_(known), index_(test), test_(recipe.tests[test]) {}
 
-  std::vector<Series> run() {
+  std::vector<TestSeries> run() {
     for (size_t b = 0; b < recipe_.bodies.size(); ++b) {
       const BodySpec& body = recipe_.bodies[b];
       const bool wanted = test_.bodies.empty() || std::find(test_.bodies.begin(), test_.bodies.end(),
@@ -72,7 +72,7 @@ class Expander {
     const auto list = isoList(test_, body);
     if (test_.kind == "iso-ladder") return ladder(b, m, list);
     if (test_.kind == "iso-sweep") {
-      Series& s = add(b, m, list.front());
+      TestSeries& s = add(b, m, list.front());
       s.request.baseOffset -= test_.under;
       s.request.steps.clear();
       for (double iso : list) s.request.steps.push_back({0, iso, std::nullopt});
@@ -81,7 +81,7 @@ class Expander {
     if (test_.kind == "push-pair") return push(b, m, natives, list);
     const auto isos = test_.isos.empty() ? natives : test_.isos;
     for (double iso : isos) {
-      Series& s = add(b, m, iso);
+      TestSeries& s = add(b, m, iso);
       if (test_.kind == "wedge") wedge(s);
       if (test_.kind == "highlight-pair") highlights(s);
       if (test_.kind == "infrared") infrared(s);
@@ -95,8 +95,8 @@ class Expander {
     }
   }
 
-  Series& add(size_t b, size_t m, double iso) {
-    Series s;
+  TestSeries& add(size_t b, size_t m, double iso) {
+    TestSeries s;
     s.test = index_, s.body = b, s.mode = m, s.iso = iso, s.kind = test_.kind;
     RouteRequest& r = s.request;
     r.lens = recipe_.lensOf(recipe_.bodies[b]);
@@ -110,14 +110,14 @@ class Expander {
     return out_.back();
   }
 
-  [[nodiscard]] double headroom(const Series& s) const {
+  [[nodiscard]] double headroom(const TestSeries& s) const {
     const BodySpec& b = recipe_.bodies[s.body];
     const auto h = headroomAt(b, b.modes[s.mode], s.iso, known_);
     return h ? h->stops : kHeadroomGuess;
   }
 
   // The first step of the wedge clips by a little, the second is at the brink.
-  void wedge(Series& s) const {
+  void wedge(TestSeries& s) const {
     const double over = headroom(s) + test_.firstStepOverClip;
     s.request.baseOffset = over;
     double luminance = 0;
@@ -137,7 +137,7 @@ class Expander {
     const auto natives = nativeIsos(recipe_.bodies[b]);
     const double base =
         std::find(list.begin(), list.end(), natives.front()) != list.end() ? natives.front() : list.front();
-    Series& s = add(b, m, base);
+    TestSeries& s = add(b, m, base);
     s.request.steps.clear();
     for (double iso : list) s.request.steps.push_back({-isoStops(base, iso), iso, std::nullopt});
   }
@@ -150,18 +150,18 @@ class Expander {
     else if (natives.size() < 2)
       high = list.back() > low ? list.back() : low;
     if (high <= low) return;
-    Series& s = add(b, m, high);
+    TestSeries& s = add(b, m, high);
     s.request.steps = {{0, high, std::nullopt}, {0, low, std::nullopt}};
   }
 
-  void highlights(Series& s) const {
+  void highlights(TestSeries& s) const {
     const double clip = headroom(s) - kWhiteClothStops;
     s.request.steps = {{0, 0, std::nullopt}};
     for (double over : {0.5, 1.5})
       s.request.steps.push_back({std::round((clip + over) * 3) / 3, 0, std::nullopt});
   }
 
-  void infrared(Series& s) const {
+  void infrared(TestSeries& s) const {
     std::set<double> densities = {0};
     for (const auto& f : recipe_.nd) densities.insert(f.density);
     s.request.steps.clear();
@@ -182,7 +182,7 @@ class Expander {
   const Knowledge& known_;
   size_t index_;
   const TestSpec& test_;
-  std::vector<Series> out_;
+  std::vector<TestSeries> out_;
   std::map<std::string, Route> routes_;
 };
 
@@ -190,7 +190,7 @@ class Expander {
 
 class Lister {
  public:
-  Lister(const Recipe& recipe, const std::vector<Series>& series, const Thinning& thinning)
+  Lister(const Recipe& recipe, const std::vector<TestSeries>& series, const Thinning& thinning)
       : recipe_(recipe), series_(series), thin_(thinning) {}
 
   std::vector<Take> run() {
@@ -201,7 +201,7 @@ class Lister {
 
  private:
   void one(size_t i) {
-    const Series& s = series_[i];
+    const TestSeries& s = series_[i];
     if (s.kind == "wedge") {
       add(i, 0, TakeRole::Black, "black", 0);
       return add(i, 0, TakeRole::Wedge, "wedge", 0);
@@ -212,7 +212,7 @@ class Lister {
   }
 
   void oneSetup(size_t i, int setup) {
-    const Series& s = series_[i];
+    const TestSeries& s = series_[i];
     std::vector<size_t> steps;
     for (size_t k = 0; k < s.route.steps.size(); ++k)
       if (keeps(s, k) && s.route.steps[k].setup == setup) steps.push_back(k);
@@ -225,7 +225,7 @@ class Lister {
     if (!steps.empty()) base(i, setup, 2);
   }
 
-  [[nodiscard]] bool keeps(const Series& s, size_t k) const {
+  [[nodiscard]] bool keeps(const TestSeries& s, size_t k) const {
     const SolvedStep& step = s.route.steps[k];
     if (!step.possible || isBase(s, k)) return false;
     if (!blockOf(s.kind).onRuler) return true;
@@ -234,13 +234,13 @@ class Lister {
            std::abs(step.planned / thin_.step - std::round(step.planned / thin_.step)) < 1e-6;
   }
 
-  [[nodiscard]] static bool isBase(const Series& s, size_t k) {
+  [[nodiscard]] static bool isBase(const TestSeries& s, size_t k) {
     const RouteStep& r = s.request.steps[k];
     return r.stops == 0 && (r.iso == 0 || r.iso == s.iso) &&
            (!r.nd || *r.nd == s.route.bases.front().nd.value());
   }
 
-  [[nodiscard]] static std::string stepName(const Series& s, size_t k) {
+  [[nodiscard]] static std::string stepName(const TestSeries& s, size_t k) {
     const RouteStep& r = s.request.steps[k];
     if (r.nd) return fmt::format("nd{:g}", *r.nd);
     if (r.iso > 0) return fmt::format("iso{:g}", r.iso);
@@ -259,7 +259,7 @@ class Lister {
   }
 
   void add(size_t i, size_t step, TakeRole role, const std::string& name, double stops) {
-    const Series& s = series_[i];
+    const TestSeries& s = series_[i];
     Take t;
     t.series = i, t.role = role, t.name = name, t.plannedStops = stops;
     if (role == TakeRole::Step && step < s.route.steps.size()) {
@@ -274,7 +274,7 @@ class Lister {
   }
 
   // The proof: exposure recomputed from what will be set, against the base of the same set-up.
-  void finish(Take& t, const Series& s) const {
+  void finish(Take& t, const TestSeries& s) const {
     const BodySpec& b = recipe_.bodies[s.body];
     const TakeSettings& base = s.route.bases[static_cast<size_t>(t.setup)];
     TakeSettings from = base, to = t.settings;
@@ -298,14 +298,14 @@ class Lister {
   }
 
   const Recipe& recipe_;
-  const std::vector<Series>& series_;
+  const std::vector<TestSeries>& series_;
   const Thinning& thin_;
   std::vector<Take> out_;
 };
 
 }  // namespace
 
-std::string Series::label(const Recipe& recipe) const {
+std::string TestSeries::label(const Recipe& recipe) const {
   const BodySpec& b = recipe.bodies[body];
   return fmt::format("{} · {} · ISO {:g}", b.name, b.modes[mode].name, iso);
 }
@@ -326,11 +326,12 @@ std::string takeName(double stops) {
   return fmt::format("{}{:g}", stops < 0 ? "m" : "p", std::round(std::abs(stops) * 100) / 100);
 }
 
-std::vector<Series> seriesOfTest(const Recipe& recipe, size_t test, const Knowledge& known) {
+std::vector<TestSeries> seriesOfTest(const Recipe& recipe, size_t test, const Knowledge& known) {
   return Expander(recipe, test, known).run();
 }
 
-std::vector<Take> takesOf(const Recipe& recipe, const std::vector<Series>& series, const Thinning& thinning) {
+std::vector<Take> takesOf(const Recipe& recipe, const std::vector<TestSeries>& series,
+                          const Thinning& thinning) {
   return Lister(recipe, series, thinning).run();
 }
 

@@ -15,7 +15,7 @@ namespace {
 using Order = std::vector<Take>;
 
 std::string sessionKey(const Plan& plan, const Take& t) {
-  const Series& s = plan.series[t.series];
+  const TestSeries& s = plan.series[t.series];
   std::string key = fmt::format("{}|{}|{}|{}", s.body, blockOf(s.kind).scene,
                                 s.request.lens ? s.request.lens->name : "", t.settings.gel.value());
   for (const auto& l : t.settings.lamps) key += fmt::format("|{:.6f}", l.distance.value());

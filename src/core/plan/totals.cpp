@@ -18,7 +18,7 @@ const CardSpec* cardFor(const Recipe& r, const std::string& body) {
 }
 
 void countChanges(const Plan& plan, const Take& a, const Take& b, Totals& t) {
-  const Series &from = plan.series[a.series], &to = plan.series[b.series];
+  const TestSeries &from = plan.series[a.series], &to = plan.series[b.series];
   t.bodyChanges += from.body != to.body;
   t.modeChanges += from.body == to.body && from.mode != to.mode;
   const bool chart = blockOf(from.kind).scene != blockOf(to.kind).scene;

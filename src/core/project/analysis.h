@@ -34,6 +34,8 @@ inline constexpr const char* kLatitudeResult = "latitude";
 inline constexpr const char* kHeadlineSnrKey = "headline_snr";  // project: a number
 inline constexpr const char* kOverrideKey = "verdict";          // take: "clean", "cleanable", "lost"
 inline constexpr const char* kCriteriaKey = "criteria";         // project: limits
+inline constexpr const char* kRecipeKey = "recipe";             // project: the recipe of its plan
+inline constexpr const char* kChecklistKey = "checklist";       // project: what was ticked off, and when
 [[nodiscard]] RangeOptions rangeOptionsOf(const Project& p);
 [[nodiscard]] CriteriaProfile criteriaOf(const Project& p);
 [[nodiscard]] nlohmann::json toJson(const CriteriaProfile& profile);

@@ -6,8 +6,11 @@
 
 #include "base/files.h"
 #include "base/hash.h"
+#include "plan/plan.h"
+#include "project/analysis.h"
 #include "project/decode_json.h"
 #include "project/project.h"
+#include "simulate/random.h"
 #include "simulate/scenario.h"
 
 namespace fs = std::filesystem;
@@ -18,7 +21,7 @@ namespace {
 
 // Written last: a broken run leaves none.
 std::string stampOf(bool small) {
-  return small ? "edge-test-demo 1 small\n" : "edge-test-demo 1\n";
+  return small ? "edge-test-demo 2 small\n" : "edge-test-demo 2\n";
 }
 
 class DemoBuilder {
@@ -28,9 +31,6 @@ class DemoBuilder {
     wedge_ = wedgeChart(scenario_.wedgeStops, scenario_.width, scenario_.height);
     bench_ = benchChart(scenario_.width, scenario_.height);
     regions_ = benchRegions(scenario_.width, scenario_.height);
-    for (const auto& c : scenario_.configurations)
-      total_ += scenario_.wedgeFrames + scenario_.baseFrames +
-                static_cast<double>(c.takes.size()) * scenario_.takeFrames;
   }
 
   void run() {
@@ -39,12 +39,15 @@ class DemoBuilder {
     writeJson("charts/bench.json", toJson(bench_));
     wedgeScene_ = renderWedge(wedge_, scenario_.width, scenario_.height);
     benchScene_ = renderBench(scenario_.width, scenario_.height);
-    std::vector<Configuration> configurations;
-    for (const auto& c : scenario_.configurations) configurations.push_back(configuration(c));
+    for (const auto& c : scenario_.configurations) configurations_.push_back(configuration(c));
+    shootPlan();
+    for (size_t i = 0; i < configurations_.size(); ++i)
+      writeSeries(scenario_.configurations[i], configurations_[i]);
     const fs::path file = demoFilesIn(folder_).project;
     for (const char* suffix : {"", "-wal", "-shm"}) fs::remove(file.string() + suffix);
     const auto project = Project::create(file, scenario_.film + ", camera prep in " + scenario_.place);
-    for (const auto& c : configurations) project->addConfiguration(c);
+    for (const auto& c : configurations_) project->addConfiguration(c);
+    project->setDecision({0, "", kRecipeKey, recipeJson_, ""});
     writeJson("truth.json", truth_);
     writeFileAtomically(folder_ / "demo.stamp", stampOf(small_));
     progress_.report(1, "demo ready");
@@ -53,25 +56,6 @@ class DemoBuilder {
  private:
   void writeJson(const std::string& name, const json& j) {
     writeFileAtomically(folder_ / name, j.dump(2) + "\n");
-  }
-
-  ClipRecord shoot(const ScenarioConfiguration& c, const SceneImage& scene, const char* kind,
-                   const std::string& name, std::optional<double> planned, double stops, double drift,
-                   int frames) {
-    progress_.report(done_ / total_, c.id + " " + name);
-    const fs::path folder = fs::path("clips") / c.id;
-    fs::create_directories(folder_ / folder);
-    // A drifting clip starts so that its mean light is the stated one.
-    const double first = stops - std::log2((1 + std::exp2(drift)) / 2);
-    const auto seed = ++clipCount_;
-    const fs::path clip =
-        writeClip(c, scene, first, drift, frames, scenario_.fps, folder_ / folder / name, seed, progress_);
-    done_ += frames;
-    ClipRecord r;
-    r.kind = kind, r.name = name, r.plannedStops = planned;
-    r.path = fs::relative(clip, folder_).generic_string();
-    r.hash = hashClip(openClip(clip)->info());
-    return r;
   }
 
   Configuration configuration(const ScenarioConfiguration& c) {
@@ -84,15 +68,114 @@ class DemoBuilder {
       out.decode.curve = writeCurve(c.camera);
       out.decode.range = Range::Legal, out.decode.matrix = Primaries::Bt709;
     }
-    out.clips.push_back(shoot(c, wedgeScene_, "wedge", "wedge", std::nullopt,
-                              wedgeExposureStops(scenario_, c), 0, scenario_.wedgeFrames));
-    out.clips.push_back(shoot(c, benchScene_, "base", "base", 0.0, 0, 0, scenario_.baseFrames));
-    for (const auto& t : c.takes)
-      out.clips.push_back(shoot(c, benchScene_, "take", t.name, t.plannedStops, t.trueStops, t.driftStops,
-                                scenario_.takeFrames));
-    writeSeries(c, out);
     writeTruth(c);
     return out;
+  }
+
+  // Every take of the plan, in its order, as the simulated cameras see it.
+  void shootPlan() {
+    recipeJson_ = json::parse(demoRecipeText());
+    writeJson("recipe.json", recipeJson_);
+    recipe_ = recipeFromJson(recipeJson_, folder_ / "recipe.json");
+    plan_ = makePlan(recipe_, {}, Progress());
+    for (const auto& t : plan_.takes) total_ += framesOf(t);
+    for (const auto& t : plan_.takes) shoot(t);
+    // Shot as the plan orders; kept from under to over.
+    for (auto& c : configurations_)
+      std::stable_sort(c.clips.begin(), c.clips.end(), [](const ClipRecord& a, const ClipRecord& b) {
+        const auto key = [](const ClipRecord& r) {
+          return std::make_pair(r.kind == "take", r.kind == "take" ? *r.plannedStops : 0.0);
+        };
+        return key(a) < key(b);
+      });
+    for (auto& c : truth_["configurations"])
+      std::stable_sort(c["takes"].begin(), c["takes"].end(),
+                       [](const json& a, const json& b) { return a["planned"] < b["planned"]; });
+  }
+
+  [[nodiscard]] int framesOf(const Take& t) const {
+    if (t.role == TakeRole::Wedge) return scenario_.wedgeFrames;
+    if (t.role == TakeRole::Black) return scenario_.blackFrames;
+    if (plan_.series[t.series].kind != "bracket") return scenario_.otherFrames;
+    return t.role == TakeRole::Base && t.baseIndex == 0 ? scenario_.baseFrames : scenario_.bracketFrames;
+  }
+
+  // Which clip a take becomes in the project: what measures it looks for the first four kinds.
+  [[nodiscard]] std::pair<std::string, std::string> kindAndName(const Take& t) const {
+    const std::string& test = plan_.series[t.series].kind;
+    if (t.role == TakeRole::Wedge) return {"wedge", "wedge"};
+    if (t.role == TakeRole::Black) return {"black", "black"};
+    if (test != "bracket") return {test, test + "-" + t.name};
+    if (t.role == TakeRole::Base) return {t.baseIndex == 0 ? "base" : "base-repeat", t.name};
+    return {"take", t.name};
+  }
+
+  [[nodiscard]] size_t configurationOf(const Take& t) const {
+    const TestSeries& s = plan_.series[t.series];
+    const BodySpec& body = recipe_.bodies[s.body];
+    for (size_t i = 0; i < scenario_.configurations.size(); ++i) {
+      const ScenarioConfiguration& c = scenario_.configurations[i];
+      if (c.camera.name == body.name && (c.raw ? "raw" : "log") == body.modes[s.mode].name &&
+          c.iso == body.circuitFor(t.iso)->nativeIso)
+        return i;
+    }
+    throw Error("the recipe has a body that the scenario has not", "demo-data/recipe.json", body.name,
+                "correct the demo data");
+  }
+
+  // What hands and lamps made of the plan: small errors everywhere, and the accidents of the scenario.
+  void disturb(const Take& t, const std::string& configuration, Shot& shot) {
+    RandomStream random(scenario_.seed, static_cast<std::uint64_t>(t.number), 77);
+    const NormalTable normal;
+    if (t.role == TakeRole::Step)
+      shot.stops += scenario_.exposureErrorSigma * normal(static_cast<std::uint32_t>(random.next() >> 16));
+    if (plan_.series[t.series].kind != "bracket") return;
+    for (const auto& a : scenario_.accidents)
+      if (a.configuration == configuration && a.take == t.name)
+        (a.drift ? shot.driftStops : shot.stops) += a.stops;
+  }
+
+  void shoot(const Take& t) {
+    const size_t index = configurationOf(t);
+    const ScenarioConfiguration& c = scenario_.configurations[index];
+    const auto [kind, name] = kindAndName(t);
+    progress_.report(done_ / total_, c.id + " " + name);
+    const fs::path folder = fs::path("clips") / c.id;
+    fs::create_directories(folder_ / folder);
+    Shot shot;
+    shot.stops = aboveMeter(t.settings).value(), shot.capped = t.role == TakeRole::Black;
+    shot.gain = t.settings.iso.value() / readIso(c.iso).exact.value();
+    shot.frames = framesOf(t), shot.seed = static_cast<std::uint64_t>(t.number);
+    // The wedge's first step stands at 1.0, grey at 0.18.
+    if (t.role == TakeRole::Wedge) shot.stops += std::log2(kMiddleGrey);
+    disturb(t, c.id, shot);
+    const SceneImage& scene = kind == "wedge" || kind == "black" ? wedgeScene_ : benchScene_;
+    const fs::path clip = writeClip(c, scene, shot, scenario_.fps, folder_ / folder / name, progress_);
+    done_ += shot.frames;
+    ClipRecord r;
+    r.kind = kind, r.name = name, r.iso = t.iso, r.slate = t.slate;
+    if (kind == "take" || kind == "base") r.plannedStops = t.plannedStops;
+    r.path = fs::relative(clip, folder_).generic_string();
+    r.hash = hashClip(openClip(clip)->info());
+    configurations_[index].clips.push_back(r);
+    noteTruth(index, t, kind, name, shot);
+  }
+
+  // Mean exposure of a clip against its base, as it truly was.
+  void noteTruth(size_t index, const Take& t, const std::string& kind, const std::string& name,
+                 const Shot& shot) {
+    const TakeSettings& base = plan_.series[t.series].route.bases[static_cast<size_t>(t.setup)];
+    const double mean =
+        shot.stops + std::log2((1 + std::exp2(shot.driftStops)) / 2) - aboveMeter(base).value();
+    json j = {{"name", name},
+              {"planned", t.plannedStops},
+              {"true", mean},
+              {"drift", shot.driftStops},
+              {"iso", t.iso}};
+    if (kind == "take")
+      truth_["configurations"][index]["takes"].push_back(j);
+    else if (kind != "wedge" && kind != "black")
+      truth_["configurations"][index]["others"].push_back(j);
   }
 
   std::string writeCurve(const CameraModel& m) {
@@ -140,11 +223,6 @@ class DemoBuilder {
         for (int k = 0; k < 3; ++k)
           j["dynamic_range"][kNames[k]][key] = t.channelClipStops(k) - t.channelStopsAt(k, snr);
     }
-    for (const auto& take : c.takes)
-      j["takes"].push_back({{"name", take.name},
-                            {"planned", take.plannedStops},
-                            {"true", take.trueStops},
-                            {"drift", take.driftStops}});
     truth_["configurations"].push_back(j);
     truth_["format"] = "edge-test-truth", truth_["version"] = 1;
   }
@@ -157,8 +235,11 @@ class DemoBuilder {
   std::vector<Patch> regions_;
   SceneImage wedgeScene_, benchScene_;
   json truth_;
+  json recipeJson_;
+  Recipe recipe_;
+  Plan plan_;
+  std::vector<Configuration> configurations_;
   double done_ = 0, total_ = 0;
-  std::uint64_t clipCount_ = 0;
 };
 
 }  // namespace

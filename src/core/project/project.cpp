@@ -41,6 +41,11 @@ const std::vector<const char*>& migrations() {
       R"sql(
       ALTER TABLE decision ADD COLUMN reason TEXT NOT NULL DEFAULT '';
       ALTER TABLE decision ADD COLUMN decided TEXT NOT NULL DEFAULT '';
+      )sql",
+      // A clip knows the take it was planned as.
+      R"sql(
+      ALTER TABLE clip ADD COLUMN iso REAL NOT NULL DEFAULT 0;
+      ALTER TABLE clip ADD COLUMN slate TEXT NOT NULL DEFAULT '';
       )sql"};
   return steps;
 }
@@ -164,12 +169,12 @@ std::int64_t Project::addConfiguration(const Configuration& c) {
   insert.exec();
   const std::int64_t id = store_->db.getLastInsertRowid();
   for (const auto& clip : c.clips) {
-    SQLite::Statement row(
-        store_->db,
-        "INSERT INTO clip (configuration, kind, name, planned_stops, path, hash) VALUES (?,?,?,?,?,?)");
+    SQLite::Statement row(store_->db,
+                          "INSERT INTO clip (configuration, kind, name, planned_stops, path, hash, iso, "
+                          "slate) VALUES (?,?,?,?,?,?,?,?)");
     row.bind(1, id), row.bind(2, clip.kind), row.bind(3, clip.name);
     if (clip.plannedStops) row.bind(4, *clip.plannedStops);
-    row.bind(5, clip.path), row.bind(6, clip.hash);
+    row.bind(5, clip.path), row.bind(6, clip.hash), row.bind(7, clip.iso), row.bind(8, clip.slate);
     row.exec();
   }
   transaction.commit();
@@ -196,13 +201,15 @@ std::vector<Configuration> Project::configurations() const {
     list.push_back(std::move(c));
   }
   SQLite::Statement clips(
-      store_->db, "SELECT id, configuration, kind, name, planned_stops, path, hash FROM clip ORDER BY id");
+      store_->db,
+      "SELECT id, configuration, kind, name, planned_stops, path, hash, iso, slate FROM clip ORDER BY id");
   while (clips.executeStep()) {
     ClipRecord r;
     r.id = clips.getColumn(0).getInt64();
     r.kind = clips.getColumn(2).getString(), r.name = clips.getColumn(3).getString();
     if (!clips.getColumn(4).isNull()) r.plannedStops = clips.getColumn(4).getDouble();
     r.path = clips.getColumn(5).getString(), r.hash = clips.getColumn(6).getString();
+    r.iso = clips.getColumn(7).getDouble(), r.slate = clips.getColumn(8).getString();
     for (auto& c : list)
       if (c.id == clips.getColumn(1).getInt64()) c.clips.push_back(r);
   }

@@ -15,11 +15,13 @@ namespace edge {
 
 struct ClipRecord {
   std::int64_t id = 0;
-  std::string kind;  // "wedge", "black", "base", "take"
+  std::string kind;  // "wedge", "black", "base", "take": measured; "base-repeat" and the other tests: kept
   std::string name;
   std::optional<double> plannedStops;
-  std::string path;  // relative to the project's folder
+  std::string path{};  // relative to the project's folder
   std::string hash;
+  double iso = 0;     // as set; 0: that of the configuration
+  std::string slate{};  // of the plan's take
 };
 
 // Body x recording mode x ISO x light: what a series was shot with.
@@ -48,7 +50,7 @@ struct Decision {
 
 class Project {
  public:
-  static constexpr int kSchemaVersion = 2;
+  static constexpr int kSchemaVersion = 3;
 
   // Errors: exists already; not a project; damaged; from a newer version.
   [[nodiscard]] static std::unique_ptr<Project> create(const std::filesystem::path& file,

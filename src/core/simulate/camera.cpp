@@ -115,8 +115,11 @@ double CameraTruth::channelClipStops(int c) const {
   return camera.headroomStops + std::log2(camera.whiteBalance[c]);
 }
 
-SimulatedCamera::SimulatedCamera(CameraModel model, double nativeIso)
-    : model_(std::move(model)), circuit_(model_.circuitOf(nativeIso)), curve_(logCameraCurve(model_.log)) {
+SimulatedCamera::SimulatedCamera(CameraModel model, double nativeIso, double gain)
+    : model_(std::move(model)),
+      circuit_(model_.circuitOf(nativeIso)),
+      gain_(gain),
+      curve_(logCameraCurve(model_.log)) {
   const auto inverted = inverse(model_.cameraToRgb);
   if (!inverted)
     throw Error("the camera matrix is singular", model_.name, "camera_to_bt709", "correct the demo data");
@@ -125,8 +128,8 @@ SimulatedCamera::SimulatedCamera(CameraModel model, double nativeIso)
   // Steps even in the square root: fine where the curve bends.
   for (int i = 0; i < kTableSize + 2; ++i) {
     const double t = static_cast<double>(i) / kTableSize;
-    logTable_[i] =
-        static_cast<float>(curve_->toCode((kTableFrom + (1.5 - kTableFrom) * t * t) * model_.clipLinear()));
+    logTable_[i] = static_cast<float>(
+        curve_->toCode(gain_ * (kTableFrom + (1.5 - kTableFrom) * t * t) * model_.clipLinear()));
   }
 }
 
@@ -250,8 +253,8 @@ DngDescription SimulatedCamera::dngFor(const SceneImage& scene) const {
   for (int c = 0; c < 3; ++c)
     for (auto& v : m[c]) v /= model_.whiteBalance[c];
   d.xyzToCamera = m;
-  d.baselineExposureStops = std::log2(model_.clipLinear());
-  d.iso = static_cast<int>(circuit_.nativeIso);
+  d.baselineExposureStops = std::log2(model_.clipLinear() * gain_);
+  d.iso = static_cast<int>(std::lround(circuit_.nativeIso * gain_));
   d.model = model_.name;
   return d;
 }

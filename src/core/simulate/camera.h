@@ -57,7 +57,8 @@ struct CameraTruth {
 // cell of sites for every pixel.
 class SimulatedCamera {
  public:
-  SimulatedCamera(CameraModel model, double nativeIso);
+  // gain: ISO as set over the native ISO of its circuit; it multiplies what the sensor saw.
+  SimulatedCamera(CameraModel model, double nativeIso, double gain = 1);
 
   // One raw frame of scene.width x scene.height sites. exposure: factor on the scene's light.
   [[nodiscard]] std::vector<std::uint16_t> rawFrame(const SceneImage& scene, double exposure,
@@ -81,6 +82,7 @@ class SimulatedCamera {
 
   CameraModel model_;
   GainCircuit circuit_;
+  double gain_;
   Mat3 rgbToCamera_{};
   std::shared_ptr<const Curve> curve_;
   NormalTable normal_;

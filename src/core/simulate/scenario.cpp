@@ -12,28 +12,6 @@ namespace fs = std::filesystem;
 using nlohmann::json;
 
 namespace edge {
-namespace {
-
-std::string takeName(int stops) {
-  return fmt::format("{}{}", stops < 0 ? "m" : "p", std::abs(stops));
-}
-
-void addAccidents(const json& list, Scenario& s) {
-  for (const auto& a : list)
-    for (auto& c : s.configurations) {
-      if (c.id != a.at("configuration")) continue;
-      for (auto& t : c.takes) {
-        if (t.name != a.at("take")) continue;
-        const double stops = a.at("stops");
-        if (a.at("kind") == "mislabelled") t.trueStops += stops;
-        if (a.at("kind") == "drift")
-          t.driftStops = stops, t.trueStops += std::log2((1 + std::exp2(stops)) / 2);
-      }
-    }
-}
-
-}  // namespace
-
 Scenario demoScenario(bool small) {
   const json j = json::parse(kScenarioJson);
   Scenario s;
@@ -41,14 +19,15 @@ Scenario demoScenario(bool small) {
   const auto& raster = j.at(small ? "small_raster" : "raster");
   s.width = raster.at(0), s.height = raster.at(1), s.fps = j.at("fps");
   s.wedgeFrames = j.at("frames").at("wedge"), s.baseFrames = j.at("frames").at("base");
-  s.takeFrames = j.at("frames").at("take");
-  RandomStream random(j.at("seed"));
+  s.blackFrames = j.at("frames").at("black"), s.bracketFrames = j.at("frames").at("bracket");
+  s.otherFrames = j.at("frames").at("other"), s.exposureErrorSigma = j.at("exposure_error_sigma_stops");
+  s.seed = j.at("seed");
+  RandomStream random(s.seed);
   const NormalTable normal;
   const auto gauss = [&] { return normal(static_cast<std::uint32_t>(random.next() >> 16)); };
   const auto& wedge = j.at("wedge");
   for (int i = 0; i < wedge.at("steps"); ++i)
     s.wedgeStops.push_back(i == 0 ? 0 : -i + wedge.at("density_sigma_stops").get<double>() * gauss());
-  s.firstStepOverClip = wedge.at("first_step_over_clip_stops");
   for (const auto& body : j.at("bodies")) {
     const CameraModel camera = cameraFromJson(body);
     for (const auto& mode : body.at("modes"))
@@ -56,35 +35,32 @@ Scenario demoScenario(bool small) {
         ScenarioConfiguration c;
         c.camera = camera, c.iso = circuit.nativeIso, c.raw = mode == "raw";
         c.id = fmt::format("{}-{}-{:g}", body.at("short").get<std::string>(), mode.get<std::string>(), c.iso);
-        for (int n = j.at("bracket").at("from"); n <= j.at("bracket").at("to"); ++n)
-          if (n != 0)
-            c.takes.push_back({takeName(n), double(n),
-                               n + j["bracket"]["iris_error_sigma_stops"].get<double>() * gauss(), 0});
         s.configurations.push_back(std::move(c));
       }
   }
-  addAccidents(j.at("accidents"), s);
+  for (const auto& a : j.at("accidents"))
+    s.accidents.push_back({a.at("configuration"), a.at("take"), a.at("stops"), a.at("kind") == "drift"});
   return s;
 }
 
-double wedgeExposureStops(const Scenario& s, const ScenarioConfiguration& c) {
-  return std::log2(c.camera.clipLinear()) + s.firstStepOverClip;
+const char* demoRecipeText() {
+  return kRecipeJson;
 }
 
-fs::path writeClip(const ScenarioConfiguration& c, const SceneImage& scene, double exposureStops,
-                   double driftStops, int frames, int fps, const fs::path& stem, std::uint64_t clipSeed,
-                   const Progress& progress) {
-  const SimulatedCamera camera(c.camera, c.iso);
+fs::path writeClip(const ScenarioConfiguration& c, const SceneImage& scene, const Shot& shot, int fps,
+                   const fs::path& stem, const Progress& progress) {
+  const SimulatedCamera camera(c.camera, c.iso, shot.gain);
   const auto exposureAt = [&](int n) {
+    if (shot.capped) return 0.0;
     // A drift runs linearly in light, so that the clip's mean is known exactly.
-    const double share = frames > 1 ? static_cast<double>(n) / (frames - 1) : 0;
-    return std::exp2(exposureStops) * (1 + share * (std::exp2(driftStops) - 1));
+    const double share = shot.frames > 1 ? static_cast<double>(n) / (shot.frames - 1) : 0;
+    // A higher ISO asks for less light by just its gain.
+    return std::exp2(shot.stops) / shot.gain * (1 + share * (std::exp2(shot.driftStops) - 1));
   };
-  // exposureStops is that of the first frame.
-  const auto noiseFrame = [&](int n) { return clipSeed * 1000 + static_cast<std::uint64_t>(n); };
+  const auto noiseFrame = [&](int n) { return shot.seed * 1000 + static_cast<std::uint64_t>(n); };
   if (c.raw) {
     fs::create_directories(stem);
-    for (int n = 0; n < frames; ++n) {
+    for (int n = 0; n < shot.frames; ++n) {
       progress.throwIfCancelled();
       writeDng(stem / fmt::format("{:06d}.dng", n + 1), camera.dngFor(scene),
                camera.rawFrame(scene, exposureAt(n), noiseFrame(n)));
@@ -93,7 +69,7 @@ fs::path writeClip(const ScenarioConfiguration& c, const SceneImage& scene, doub
   }
   const fs::path file = stem.string() + ".mkv";
   MovieWriter writer(file, scene.width, scene.height, fps);
-  for (int n = 0; n < frames; ++n) {
+  for (int n = 0; n < shot.frames; ++n) {
     progress.throwIfCancelled();
     const auto f = camera.logFrame(scene, exposureAt(n), noiseFrame(n));
     writer.add(f.y, f.cb, f.cr);

@@ -1,5 +1,5 @@
-// The demo scenario as data: bodies, wedge, bracket, accidents (demo-data/saltpan-road.json), and the clips
-// made from it.
+// The demo scenario as data: bodies, wedge, accidents (demo-data/saltpan-road.json). What is shot comes from
+// the plan of demo-data/recipe.json; this says what the simulated cameras make of it.
 #pragma once
 #include <filesystem>
 #include <string>
@@ -10,39 +10,46 @@
 
 namespace edge {
 
-struct ScenarioTake {
-  std::string name;
-  double plannedStops = 0;
-  double trueStops = 0;   // mean over the clip
-  double driftStops = 0;  // first to last frame
+struct Accident {
+  std::string configuration, take;  // "corvane35-log-500", "p3"
+  double stops = 0;                 // off by this much
+  bool drift = false;               // from first to last frame, instead of throughout
 };
 
 struct ScenarioConfiguration {
   std::string id;  // "corvane35-log-500"
   CameraModel camera;
-  double iso = 0;
+  double iso = 0;  // native
   bool raw = false;
-  std::vector<ScenarioTake> takes;  // base not among them
 };
 
 struct Scenario {
   std::string film, place;
   int width = 0, height = 0, fps = 24;
-  int wedgeFrames = 16, baseFrames = 8, takeFrames = 4;
+  int wedgeFrames = 16, blackFrames = 4, baseFrames = 8, bracketFrames = 4, otherFrames = 2;
+  double exposureErrorSigma = 0;  // stops: how well hands and lamps meet what was planned
+  std::uint64_t seed = 1;
   std::vector<double> wedgeStops;
-  double firstStepOverClip = 0.55;
   std::vector<ScenarioConfiguration> configurations;
+  std::vector<Accident> accidents;
 };
 
 // The scenario that ships with the application.
 [[nodiscard]] Scenario demoScenario(bool small);
+// The recipe that ships with it, as JSON text.
+[[nodiscard]] const char* demoRecipeText();
+
+struct Shot {
+  double stops = 0;       // exposure of the first frame, from grey at the meter's base of the ISO as set
+  double driftStops = 0;  // first to last frame
+  double gain = 1;        // ISO as set over native
+  bool capped = false;    // no light at all
+  int frames = 1;
+  std::uint64_t seed = 1;
+};
 
 // Writes one clip: log a movie FILE.mkv, raw a folder FILE of DNG frames. Returns its path.
-std::filesystem::path writeClip(const ScenarioConfiguration& c, const SceneImage& scene, double exposureStops,
-                                double driftStops, int frames, int fps, const std::filesystem::path& stem,
-                                std::uint64_t clipSeed, const Progress& progress);
-
-// Exposure in stops that puts the wedge's first step this far over the clip.
-[[nodiscard]] double wedgeExposureStops(const Scenario& s, const ScenarioConfiguration& c);
+std::filesystem::path writeClip(const ScenarioConfiguration& c, const SceneImage& scene, const Shot& shot,
+                                int fps, const std::filesystem::path& stem, const Progress& progress);
 
 }  // namespace edge

@@ -1,0 +1,83 @@
+#include "plan/plan_board.h"
+
+#include "base/numbers.h"
+
+namespace edge::app {
+namespace {
+
+QString q(const std::string& s) {
+  return QString::fromStdString(s);
+}
+
+// "light+nd" as "L+N"
+QString initialsOf(const QString& control) {
+  QStringList parts = control.split('+');
+  for (auto& p : parts) p = p.left(1).toUpper();
+  return parts.join('+');
+}
+
+// "forehead, first head" as "first head", "white cloth" as "white"
+QString shortTone(const QString& tone) {
+  return tone.contains(',') ? tone.section(", ", 1) : tone.section(' ', 0, 0);
+}
+
+CellKind kindOf(const CoverageCell& c) {
+  if (c.state == CellState::Planned) return c.control == "base" ? CellKind::Base : CellKind::Planned;
+  if (c.state == CellState::Impossible) return CellKind::Impossible;
+  return c.state == CellState::Skipped ? CellKind::Skipped : CellKind::NotAsked;
+}
+
+RulerCell cellOf(const CoverageCell& c) {
+  static const char* const kStates[] = {"planned", "can't be had", "skipped", "not asked for"};
+  RulerCell out;
+  out.at = c.stops, out.kind = kindOf(c);
+  out.text = q(c.control).replace("nd", "ND"), out.initials = initialsOf(q(c.control));
+  if (c.state == CellState::Impossible) out.text = out.initials = "";
+  if (c.state == CellState::Skipped) out.text = "skip", out.initials = "";
+  out.words = QString("%1 stops, %2")
+                  .arg(q(formatSigned(c.stops, c.stops == std::round(c.stops) ? 0 : 2)),
+                       kStates[static_cast<int>(c.state)]);
+  if (!c.control.empty()) out.words += " by " + out.text;
+  if (!c.reason.empty()) out.words += ", " + q(c.reason);
+  return out;
+}
+
+// Where the tones of the scene reach the clip, and the edges that were measured.
+void addMarks(const Planned& p, const CoverageRow& row, RulerRow& out) {
+  if (row.headroom)
+    for (const auto& tone : forecastAt(p.recipe, row.headroom->stops, 0))
+      out.marks.push_back(
+          {tone.margin, std::nullopt, shortTone(q(tone.tone)),
+           q(tone.tone) + " clips from here on, forecast from " + q(row.headroom->from) + " headroom",
+           false});
+  const auto known = p.known.by.find(configurationKey(row.body, row.mode, row.iso));
+  if (known == p.known.by.end()) return;
+  for (const auto& [edge, words] : {std::make_pair(known->second.underGood, "lower edge"),
+                                    std::make_pair(known->second.overGood, "upper edge")})
+    if (edge)
+      out.marks.push_back(
+          {*edge, std::nullopt, words, QString("%1 as measured: last good take").arg(words), false});
+  std::sort(out.marks.begin(), out.marks.end(),
+            [](const RulerMark& a, const RulerMark& b) { return a.at < b.at; });
+}
+
+}  // namespace
+
+RulerData planBoard(const Planned& p, int selectedRow, int selectedCell) {
+  RulerData d;
+  for (size_t i = 0; i < p.plan.coverage.size(); ++i) {
+    const CoverageRow& row = p.plan.coverage[i];
+    RulerRow r;
+    r.label = q(row.body), r.note = QString("%1 · ISO %2").arg(q(row.mode)).arg(row.iso);
+    r.selected = static_cast<int>(i) == selectedRow;
+    for (const auto& c : row.cells) r.cells.push_back(cellOf(c));
+    if (r.selected && selectedCell >= 0 && selectedCell < static_cast<int>(r.cells.size()))
+      r.cells[static_cast<size_t>(selectedCell)].selected = true;
+    addMarks(p, row, r);
+    d.rows.push_back(std::move(r));
+  }
+  d.zeroName = "base";
+  return d;
+}
+
+}  // namespace edge::app

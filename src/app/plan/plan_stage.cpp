@@ -1,0 +1,363 @@
+#include "plan/plan_stage.h"
+
+#include <QFileDialog>
+#include <QHeaderView>
+#include <QKeyEvent>
+#include <QMenu>
+
+#include "plan/plan_board.h"
+#include "plan/usual.h"
+
+namespace edge::app {
+namespace {
+
+constexpr double kRowHeight = 44;
+constexpr int kBoardHeight = 300;
+
+QString q(const std::string& s) {
+  return QString::fromStdString(s);
+}
+
+QString counted(int n, const char* one, const char* many) {
+  return QString("%1 %2").arg(n).arg(n == 1 ? one : many);
+}
+
+struct ExportKind {
+  PlanStage::Export kind;
+  const char *words, *filter, *suffix;
+};
+constexpr ExportKind kExports[] = {
+    {PlanStage::Export::Pdf, "Run list as PDF", "PDF (*.pdf)", "-run-list.pdf"},
+    {PlanStage::Export::Csv, "Run list as CSV", "CSV (*.csv)", "-run-list.csv"},
+    {PlanStage::Export::Recipe, "Export the recipe", "Recipe (*.json)", "-recipe.json"}};
+
+}  // namespace
+
+PlanStage::PlanStage(Document& document, QWidget* parent)
+    : Stage(parent), document_(document), planner_(document), run_(planner_), checks_(planner_) {
+  setFocusPolicy(Qt::StrongFocus);
+  board_ = new RulerWidget;
+  board_->setRowHeight(kRowHeight);
+  board_->setAccessibleName("Coverage board");
+  scroll_ = new QScrollArea(this);
+  scroll_->setWidget(board_);
+  scroll_->setWidgetResizable(true);
+  scroll_->setFrameShape(QFrame::NoFrame);
+  scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  tree_ = new RecipeTree(planner_, this);
+  tree_->setMinimumWidth(400);
+  take_ = new TakePanel(this);
+  take_->setMinimumWidth(300);
+  auto* lower = new QHBoxLayout;
+  lower->setSpacing(size::kMargin);
+  lower->addWidget(tree_, 4);
+  lower->addWidget(buildPages(), 5);
+  lower->addWidget(take_, 3);
+  auto* all = new QVBoxLayout(this);
+  all->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
+  all->addWidget(scroll_);
+  all->addWidget(buildHead());
+  all->addLayout(lower, 1);
+  connect(&planner_, &Planner::planChanged, this, &PlanStage::refresh);
+  connect(&planner_, &Planner::busyChanged, this, &Stage::stateChanged);
+  connect(&document_, &Document::recipeChanged, &checks_, &ChecklistModel::refresh);
+  connect(&document_, &Document::recipeChanged, this, &PlanStage::refreshPages);
+  connect(board_, &RulerWidget::cellChosen, this, &PlanStage::choose);
+  connect(board_, &RulerWidget::rowChosen, this, [this](int row) { choose(row, cell_); });
+  connect(&tree_->recipe(), &RecipeModel::refused, this,
+          [this](const QString& problem, const QString& remedy) {
+            emit failed(problem, "the recipe; the value is as it was", remedy);
+          });
+  refresh();
+}
+
+QWidget* PlanStage::buildHead() {
+  auto* head = new QWidget(this);
+  auto* row = new QHBoxLayout(head);
+  row->setContentsMargins(0, 0, 0, 0);
+  headline_ = new QLabel(head);
+  headline_->setObjectName("headline");
+  totals_ = new QLabel(head);
+  totals_->setObjectName("quiet");
+  totals_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  usual_ = new QPushButton("Fill in a usual test day", head);
+  finer_ = new QPushButton(head);
+  auto* import = new QPushButton("Import a recipe…", head);
+  auto* write = new QPushButton("Write…", head);
+  connect(usual_, &QPushButton::clicked, this,
+          [this] { planner_.edit(withUsualDay(document_.recipe()), "a usual test day"); });
+  connect(finer_, &QPushButton::clicked, this, &PlanStage::addFiner);
+  connect(import, &QPushButton::clicked, this, [this] {
+    const QString file = QFileDialog::getOpenFileName(this, "Import a recipe", QString(), "Recipe (*.json)",
+                                                      nullptr, QFileDialog::DontUseNativeDialog);
+    if (!file.isEmpty()) importRecipe(file.toStdString());
+  });
+  auto* menu = new QMenu(write);
+  for (const auto& e : kExports) menu->addAction(e.words, this, [this, kind = e.kind] { ask(kind); });
+  write->setMenu(menu);
+  row->addWidget(headline_);
+  row->addSpacing(size::kGap);
+  row->addWidget(totals_, 1);
+  for (QWidget* w : std::initializer_list<QWidget*>{usual_, finer_, import, write}) row->addWidget(w);
+  return head;
+}
+
+QWidget* PlanStage::buildPages() {
+  auto* side = new QWidget(this);
+  auto* column = new QVBoxLayout(side);
+  column->setContentsMargins(0, 0, 0, 0);
+  auto* tabs = new QHBoxLayout;
+  tabs->setSpacing(0);
+  pageGroup_ = new QButtonGroup(this);
+  pages_ = new QStackedWidget(side);
+  for (int i = 0; i < 4; ++i) {
+    auto* b = new QPushButton(side);
+    b->setObjectName("stage");
+    b->setCheckable(true);
+    pageGroup_->addButton(b, i);
+    tabs->addWidget(b);
+  }
+  tabs->addStretch();
+  connect(pageGroup_, &QButtonGroup::idClicked, this, &PlanStage::showPage);
+  problems_ = new ProblemList(planner_, side);
+  runTable_ = new QTableView(side);
+  runTable_->setModel(&run_);
+  runTable_->setAccessibleName("Run list");
+  runTable_->verticalHeader()->hide();
+  runTable_->verticalHeader()->setDefaultSectionSize(24);
+  runTable_->setSelectionBehavior(QAbstractItemView::SelectRows);
+  runTable_->setSelectionMode(QAbstractItemView::SingleSelection);
+  runTable_->setShowGrid(false);
+  runTable_->setWordWrap(false);
+  runTable_->horizontalHeader()->setHighlightSections(false);
+  connect(runTable_->selectionModel(), &QItemSelectionModel::currentRowChanged, this,
+          [this](const QModelIndex& i) {
+            if (i.isValid() && planner_.planned())
+              take_->showTake(*planner_.planned(), static_cast<size_t>(i.row()));
+          });
+  checkView_ = new QListView(side);
+  checkView_->setModel(&checks_);
+  checkView_->setWordWrap(true);
+  checkView_->setAccessibleName("Checklist before rolling");
+  protocol_ = new QTextBrowser(side);
+  protocol_->setAccessibleName("Protocol");
+  for (QWidget* w : std::initializer_list<QWidget*>{problems_, runTable_, checkView_, protocol_})
+    pages_->addWidget(w);
+  column->addLayout(tabs);
+  column->addWidget(pages_, 1);
+  pageGroup_->button(0)->setChecked(true);
+  return side;
+}
+
+QString PlanStage::state() const {
+  if (!document_.isOpen()) return "no project";
+  if (!planner_.contradiction().isEmpty()) return "recipe contradicts itself";
+  const Planned* p = planner_.planned();
+  if (!p) return "planning";
+  int stops = 0;
+  for (const auto& problem : p->plan.problems) stops += problem.severity == Severity::Stop;
+  if (stops > 0) return counted(stops, "problem", "problems");
+  return counted(static_cast<int>(p->plan.takes.size()), "take", "takes");
+}
+
+std::vector<std::pair<QString, QString>> PlanStage::keys() const {
+  return {{"Enter", "in the recipe: edit the value; open or close a branch"},
+          {"Insert", "in the recipe: add to the list"},
+          {"Delete", "in the recipe: remove the item"},
+          {"F4", "in the recipe: where the value came from"},
+          {"Arrows", "on the board: go from take to take"},
+          {"Space", "on the board: skip a take, or ask for it again"},
+          {"Ctrl+1, 2, 3, 4", "problems, run list, checklist, protocol"},
+          {"R, B", "to the recipe, to the board"},
+          {"P", "run list as PDF"}};
+}
+
+void PlanStage::setTheme(const Theme& t) {
+  board_->setTheme(t);
+}
+
+void PlanStage::focusInEvent(QFocusEvent*) {
+  tree_->setFocus();
+  if (!tree_->currentIndex().isValid()) tree_->go("/bodies");
+}
+
+void PlanStage::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_Space && board_->hasFocus())
+    skipCell();
+  else if (event->modifiers() == Qt::ControlModifier && event->key() >= Qt::Key_1 &&
+           event->key() <= Qt::Key_4)
+    showPage(event->key() - Qt::Key_1);
+  else if (event->key() == Qt::Key_R)
+    tree_->setFocus();
+  else if (event->key() == Qt::Key_B)
+    board_->setFocus();
+  else if (event->key() == Qt::Key_P)
+    ask(Export::Pdf);
+  else
+    Stage::keyPressEvent(event);
+}
+
+void PlanStage::showPage(int page) {
+  pages_->setCurrentIndex(page);
+  pageGroup_->button(page)->setChecked(true);
+}
+
+void PlanStage::choose(int row, int cell) {
+  row_ = row, cell_ = cell;
+  refreshBoard();
+  take_->show(planner_.planned(), row_, cell_);
+  const auto area = RulerLayout();
+  scroll_->ensureVisible(0, static_cast<int>(area.scaleHeight + (row + 0.5) * kRowHeight), 0,
+                         static_cast<int>(kRowHeight));
+}
+
+void PlanStage::refresh() {
+  refreshBoard();
+  refreshHead();
+  refreshPages();
+  take_->show(planner_.planned(), row_, cell_);
+  emit stateChanged();
+}
+
+void PlanStage::refreshBoard() {
+  const Planned* p = planner_.planned();
+  RulerData d = p ? planBoard(*p, row_, cell_) : RulerData();
+  if (d.rows.empty()) d.rows.push_back({"No configuration yet", "a body, a mode, a test", {}, {}, {}, false});
+  board_->setData(std::move(d));
+  board_->setFixedHeight(board_->sizeHint().height());
+  scroll_->setFixedHeight(std::min(kBoardHeight, board_->sizeHint().height() + 2));
+}
+
+void PlanStage::refreshHead() {
+  const Planned* p = planner_.planned();
+  const bool empty = !p || p->plan.takes.empty();
+  usual_->setVisible(empty && document_.isOpen());
+  const auto finer = planner_.finer();
+  size_t steps = 0;
+  for (const auto& f : finer) steps += f.steps.size();
+  finer_->setVisible(steps > 0);
+  finer_->setText(QString("Finer steps at the edges (%1)").arg(steps));
+  if (empty) {
+    headline_->setText("Nothing to shoot yet");
+    totals_->setText("Say what there is and what you want to know: Insert adds to a list, Enter edits.");
+    return;
+  }
+  const Totals& t = p->plan.totals;
+  headline_->setText(QString("%1, %2").arg(counted(static_cast<int>(p->plan.takes.size()), "take", "takes"),
+                                           q(durationWords(t.seconds))));
+  QStringList words = {counted(t.relights, "relight", "relights"), counted(t.dims, "dim", "dims"),
+                       counted(t.bodyChanges, "body change", "body changes"),
+                       counted(t.cardChanges, "card change", "card changes"), q(sizeWords(t.bytes))};
+  if (p->recipe.budgetMinutes)
+    words << QString("budget %1 min%2")
+                 .arg(*p->recipe.budgetMinutes)
+                 .arg(p->plan.shortened.empty() ? "" : ", shortened");
+  totals_->setText(
+      words.join(" · ") +
+      "\nBoxes: takes, by what makes the step. Dots: where white cloth, foreheads and grey card clip.");
+  totals_->setToolTip(totals_->text());
+}
+
+void PlanStage::refreshPages() {
+  const Planned* p = planner_.planned();
+  problems_->refresh();
+  const int row = runTable_->currentIndex().row();
+  run_.refresh();
+  if (row >= 0 && row < run_.rowCount()) runTable_->selectRow(row);
+  constexpr int kWidths[] = {34, 44, 186, 54, 72, 128, 140, 160, 110, 260, 220};
+  for (int i = 0; i < run_.columnCount(); ++i) runTable_->setColumnWidth(i, kWidths[i]);
+  checks_.refresh();
+  QString html;
+  if (p) {
+    html =
+        QString("<p>Results may be compared when their keys are equal: protocol %1, key <b>%2</b></p><table>")
+            .arg(p->plan.protocol.version)
+            .arg(q(p->plan.protocol.key));
+    for (const auto& l : p->plan.protocol.lines)
+      html += QString("<tr><td style='padding-right:12px'>%1</td><td>%2</td></tr>")
+                  .arg(q(l.question).toHtmlEscaped(), q(l.answer).toHtmlEscaped());
+    html +=
+        "</table><p>The steps are no part of the key: they say how finely an edge is known, not what it "
+        "is.</p>";
+    for (const auto& t : p->recipe.tests)
+      html += QString("<p><b>%1</b><br>%2 %3</p>")
+                  .arg(q(blockOf(t.kind).title), q(blockOf(t.kind).finds), q(blockOf(t.kind).cannot));
+  }
+  protocol_->setHtml(html);
+  pageGroup_->button(0)->setText(QString("Problems  %1").arg(p ? p->plan.problems.size() : 0));
+  pageGroup_->button(1)->setText(QString("Run list  %1").arg(run_.rowCount()));
+  pageGroup_->button(2)->setText(
+      QString("Before rolling  %1 of %2").arg(checks_.ticked()).arg(checks_.rowCount()));
+  pageGroup_->button(3)->setText("Protocol");
+}
+
+// Skipped by choice, or asked for again.
+void PlanStage::skipCell() {
+  const Planned* p = planner_.planned();
+  if (!p || row_ < 0 || row_ >= static_cast<int>(p->plan.coverage.size())) return;
+  const CoverageRow& row = p->plan.coverage[static_cast<size_t>(row_)];
+  if (cell_ < 0 || cell_ >= static_cast<int>(row.cells.size())) return;
+  const CoverageCell& cell = row.cells[static_cast<size_t>(cell_)];
+  if (cell.stops == 0 || cell.state == CellState::Impossible || cell.state == CellState::NotAsked) return;
+  auto recipe = document_.recipe();
+  auto& list = recipe["exceptions"];
+  if (!list.is_array()) list = nlohmann::json::array();
+  const auto same = [&](const nlohmann::json& e) {
+    return e.value("configuration", "") == row.label &&
+           std::abs(plainValue(e["stops"]).get<double>() - cell.stops) < 1e-6;
+  };
+  const auto found = std::find_if(list.begin(), list.end(), same);
+  const QString what = QString("%1 %2").arg(q(row.label)).arg(cell.stops);
+  if (found != list.end()) {
+    list.erase(found);
+    planner_.edit(recipe, "asked for again: " + what);
+  } else {
+    list.push_back({{"configuration", row.label}, {"stops", cell.stops}, {"reason", "skipped by choice"}});
+    planner_.edit(recipe, "skipped: " + what);
+  }
+}
+
+void PlanStage::addFiner() {
+  auto recipe = document_.recipe();
+  for (const auto& f : planner_.finer()) {
+    auto& extra = recipe["tests"][f.test]["extra"];
+    if (!extra.is_array()) extra = nlohmann::json::array();
+    for (double s : f.steps) extra.push_back(s);
+  }
+  planner_.edit(recipe, "finer steps at the edges");
+}
+
+void PlanStage::guarded(const std::function<void()>& body) {
+  try {
+    body();
+  } catch (const Error& e) {
+    emit failed(q(e.problem()), q(e.subject() + (e.place().empty() ? "" : " (" + e.place() + ")")),
+                q(e.remedy()));
+  }
+}
+
+void PlanStage::importRecipe(const std::filesystem::path& file) {
+  guarded([&] { planner_.importFile(file); });
+}
+
+void PlanStage::ask(Export kind) {
+  if (!document_.isOpen()) return;
+  for (const auto& e : kExports) {
+    if (e.kind != kind) continue;
+    const auto stem = document_.project().folder() / document_.project().file().stem();
+    const QString file = QFileDialog::getSaveFileName(this, e.words, q(stem.string()) + e.suffix, e.filter,
+                                                      nullptr, QFileDialog::DontUseNativeDialog);
+    if (!file.isEmpty()) exportTo(kind, file.toStdString());
+  }
+}
+
+void PlanStage::exportTo(Export kind, const std::filesystem::path& file) {
+  guarded([&] {
+    if (kind == Export::Pdf) planner_.writePdf(file);
+    if (kind == Export::Csv) planner_.writeCsv(file);
+    if (kind == Export::Recipe) planner_.exportFile(file);
+    emit done("written: " + q(file.string()));
+  });
+}
+
+}  // namespace edge::app

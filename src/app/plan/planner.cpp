@@ -1,0 +1,121 @@
+#include "plan/planner.h"
+
+#include <QDir>
+#include <set>
+
+#include "base/files.h"
+#include "paper/run_list_page.h"
+#include "report/known.h"
+
+namespace edge::app {
+
+Planner::Planner(Document& document, QObject* parent) : QObject(parent), document_(document) {
+  connect(&document_, &Document::recipeChanged, this, [this] {
+    preview_ = nullptr;
+    plan();
+  });
+  connect(&document_, &Document::opened, this, [this] {
+    planned_.reset();
+    plan();
+  });
+  // What was measured since then is better than what was published.
+  connect(&document_, &Document::findingsChanged, this, [this] {
+    if (planned_ && !(knowledgeOf(document_.findings()) == planned_->known)) plan();
+  });
+  connect(&job_, &Job::finished, this, [this] {
+    busy_ = false;
+    if (again_)
+      begin();
+    else
+      emit busyChanged();
+  });
+  connect(&job_, &Job::failed, this,
+          [this](const QString& problem, const QString& where, const QString& remedy) {
+            busy_ = false;
+            contradiction_ = {problem, where, remedy};
+            emit planChanged();
+            if (again_) begin();
+          });
+}
+
+void Planner::edit(const nlohmann::json& recipe, const QString& words) {
+  document_.setRecipe(recipe, words);
+}
+
+void Planner::patch(const nlohmann::json& patch, const QString& words) {
+  edit(document_.recipe().patch(patch), words);
+}
+
+void Planner::preview(const nlohmann::json& recipe) {
+  preview_ = recipe;
+  plan();
+}
+
+void Planner::importFile(const std::filesystem::path& file) {
+  const nlohmann::json j = readRecipeJson(file);
+  (void)recipeFromJson(j, file);  // refused before anything is changed
+  edit(j, "recipe imported from " + QString::fromStdString(file.filename().string()));
+}
+
+void Planner::exportFile(const std::filesystem::path& file) const {
+  writeFileAtomically(file, document_.recipe().dump(2) + "\n");
+}
+
+void Planner::writeCsv(const std::filesystem::path& file) const {
+  if (planned_) writeFileAtomically(file, runListCsv(planned_->recipe, planned_->plan, planned_->known));
+}
+
+void Planner::writePdf(const std::filesystem::path& file) const {
+  if (planned_) writeRunListPdf(file, planned_->recipe, planned_->plan, planned_->known);
+}
+
+std::vector<Planner::Finer> Planner::finer() const {
+  std::vector<Finer> out;
+  if (!planned_) return out;
+  const Recipe& r = planned_->recipe;
+  for (size_t t = 0; t < r.tests.size(); ++t) {
+    if (r.tests[t].kind != "bracket") continue;
+    std::set<double> steps;
+    for (const auto& s : planned_->plan.series) {
+      if (s.test != t) continue;
+      const BodySpec& b = r.bodies[s.body];
+      const auto known = planned_->known.by.find(configurationKey(b.name, b.modes[s.mode].name, s.iso));
+      if (known == planned_->known.by.end()) continue;
+      for (double v : finerSteps(known->second, stepsOf(r.tests[t]))) steps.insert(std::round(v * 1e4) / 1e4);
+    }
+    if (!steps.empty()) out.push_back({t, {steps.begin(), steps.end()}});
+  }
+  return out;
+}
+
+void Planner::plan() {
+  if (!document_.isOpen()) return;
+  if (busy_) {
+    // Given up at its next step; its end begins the newest.
+    again_ = true;
+    job_.cancel();
+    return;
+  }
+  begin();
+}
+
+void Planner::begin() {
+  busy_ = true, again_ = false;
+  emit busyChanged();
+  const auto file = document_.project().folder() / "recipe.json";
+  job_.start("planning", [this, j = recipe(), file, known = knowledgeOf(document_.findings())](
+                             const Progress& progress, const Job::Deliver& deliver) {
+    auto made = std::make_shared<Planned>();
+    made->recipe = recipeFromJson(j, file);
+    made->plan = makePlan(made->recipe, known, progress);
+    made->known = known;
+    made->lines = runLines(made->recipe, made->plan, known);
+    deliver([this, made] {
+      planned_ = made;
+      contradiction_.clear();
+      emit planChanged();
+    });
+  });
+}
+
+}  // namespace edge::app
