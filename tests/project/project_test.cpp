@@ -83,6 +83,8 @@ TEST(Project, OldVersionIsMigratedNewerIsRefusedUntouched) {
     SQLite::Database db(file.string(), SQLite::OPEN_READWRITE);
     db.exec("ALTER TABLE decision DROP COLUMN reason");
     db.exec("ALTER TABLE decision DROP COLUMN decided");
+    db.exec("ALTER TABLE clip DROP COLUMN iso");
+    db.exec("ALTER TABLE clip DROP COLUMN slate");
     db.exec("INSERT INTO decision VALUES (0, '', 'headline_snr', '4')");
     db.exec("PRAGMA user_version=1");
   }

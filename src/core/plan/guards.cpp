@@ -125,18 +125,19 @@ class Guard {
         const SolvedStep* worst = nullptr;
         std::string steps;
         for (const auto& step : s.route.steps) {
-          const bool mine = step.planned == 0 ? over : (step.planned > 0) == over;
-          if (step.possible || !mine) continue;
-          steps += (steps.empty() ? "" : ", ") +
-                   (step.planned == 0
-                        ? std::string("the base")
-                        : formatSigned(step.planned, step.planned == std::round(step.planned) ? 0 : 2));
+          if (step.possible || step.tooMuch == over) continue;
+          const std::string word =
+              step.planned == 0
+                  ? std::string("the base")
+                  : formatSigned(step.planned, step.planned == std::round(step.planned) ? 0 : 2);
+          if (steps.find(word) == std::string::npos) steps += (steps.empty() ? "" : ", ") + word;
           if (!worst || step.shortBy > worst->shortBy) worst = &step;
         }
         if (!worst) continue;
         Problem& p = add("impossible-step", Severity::Stop, whereOf(list),
-                         fmt::format("{}: {} can't be had, {:.1f} stops short at most. At its end: {}.",
-                                     blockOf(s.kind).title, steps, worst->shortBy, worst->limit));
+                         fmt::format("{}: {} can't be had, {:.1f} stops {} at most. At its end: {}.",
+                                     blockOf(s.kind).title, steps, worst->shortBy,
+                                     over ? "short" : "too bright", worst->limit));
         p.shortBy = worst->shortBy;
         p.remedies = rescues(recipe_, s.request, s.route, over);
         if (tried++ < kRemediesTried) tryOut(s, p.remedies, over);
@@ -162,7 +163,7 @@ class Guard {
         for (const auto& other : seriesOfTest(one, 0, known_))
           if (other.iso == s.iso)
             for (const auto& step : other.route.steps)
-              if (!step.possible && (step.planned == 0 || (step.planned > 0) == over)) r.enough = false;
+              if (!step.possible && step.tooMuch != over) r.enough = false;
       } catch (const std::exception&) {
         r.enough = false;
       }
@@ -230,30 +231,35 @@ class Guard {
   }
 
   void flicker() {
-    std::map<std::string, std::set<std::string>> seen;  // words -> where
-    std::map<std::string, std::string> remedy;
+    struct Beat {
+      std::set<double> angles;
+      std::set<std::string> where;
+      std::string remedy;
+    };
+    std::map<std::pair<std::string, double>, Beat> beats;
     for (const auto& t : plan_.takes) {
       const TestSeries& s = plan_.series[t.series];
-      if (blockOf(s.kind).scene != "bench") continue;
-      const auto b = beating(t.settings.shutter);
+      const auto b = blockOf(s.kind).scene == "bench" ? beating(t.settings.shutter) : std::nullopt;
       if (!b) continue;
-      const Seconds safe = flickerSafe(t.settings.shutter, b->second);
-      const std::string words = fmt::format(
-          "{:.4g} degrees (1/{:.4g} s at {:g} fps) beat with {} at {:g} Hz; safe near it: {:.4g} degrees.",
-          angleOfShutter(t.settings.shutter, t.settings.fps), 1 / t.settings.shutter.value(), t.settings.fps,
-          b->first, b->second, angleOfShutter(safe, t.settings.fps));
-      seen[words].insert(s.label(recipe_));
+      Beat& beat = beats[*b];
+      beat.angles.insert(std::round(angleOfShutter(t.settings.shutter, t.settings.fps) * 10) / 10);
+      beat.where.insert(s.label(recipe_));
       const bool atBase =
           std::abs(t.settings.shutter.value() / s.route.bases.front().shutter.value() - 1) < 1e-6;
-      if (atBase) remedy[words] = fmt::format("{:.4g}deg", angleOfShutter(safe, t.settings.fps));
+      if (atBase)
+        beat.remedy = fmt::format("{:.4g}deg",
+                                  angleOfShutter(flickerSafe(t.settings.shutter, b->second), t.settings.fps));
     }
-    for (const auto& [words, where] : seen) {
-      Problem& p =
-          add("flicker", Severity::Warning,
-              where.size() == 1 ? *where.begin() : fmt::format("{} configurations", where.size()), words);
-      if (remedy.count(words))
+    for (const auto& [lamp, beat] : beats) {
+      Problem& p = add(
+          "flicker", Severity::Warning,
+          beat.where.size() == 1 ? *beat.where.begin() : fmt::format("{} configurations", beat.where.size()),
+          fmt::format("Shutters of {:g} degrees can beat with {} at {:g} Hz: the exposure must hold whole "
+                      "periods of it.",
+                      fmt::join(beat.angles, ", "), lamp.first, lamp.second));
+      if (!beat.remedy.empty())
         p.remedies = {
-            {"shutter to " + remedy[words], 0, patch("add", "/base/shutter", remedy[words]), std::nullopt}};
+            {"shutter to " + beat.remedy, 0, patch("add", "/base/shutter", beat.remedy), std::nullopt}};
     }
   }
 

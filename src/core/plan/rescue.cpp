@@ -20,11 +20,12 @@ class Rescuer {
   Rescuer(const Recipe& recipe, const RouteRequest& request, const Route& route, bool over, double held)
       : recipe_(recipe), request_(request), over_(over), held_(held) {
     for (const auto& s : route.steps)
-      if (!s.possible && (s.planned > 0) == over) short_ = std::max(short_, s.shortBy);
+      if (!s.possible && s.tooMuch != over) short_ = std::max(short_, s.shortBy);
     if (!route.bases.empty()) base_ = &route.bases.front();
   }
 
   std::vector<Rescue> run() {
+    allow(Control::Light, "allow dimming as a control");
     if (!over_) gelIn();
     move();
     filters();
@@ -91,6 +92,8 @@ class Rescuer {
     double gain = 0;
     const auto stacks = filterStacks(recipe_);
     const auto positions = lensPositions(*request_.lens);
+    const Rig rig = rigAt(recipe_, 1, 0);
+    if (c == Control::Light) gain = rig.low > 0 ? std::log2(rig.high / rig.low) : 0;
     if (c == Control::Nd)
       gain =
           over_ ? (base_ ? base_->nd.value() / kDensityPerStop : 0) : stacks.back().density / kDensityPerStop;

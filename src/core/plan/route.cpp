@@ -336,6 +336,7 @@ class Solver {
     double low = 0, high = 0;
     for (const auto& r : reach) low += r.low, high += r.high;
     const bool over = step.stops > 0;
+    out.tooMuch = !over;
     out.shortBy = std::max(0.0, over ? step.stops - high : low - step.stops);
     std::vector<std::string> ends;
     for (Control c : request_.controls) {
@@ -408,10 +409,11 @@ class Solver {
         s.limit = fmt::format("the base itself: {:.4g} lux are needed wide open, the lamps give {:.4g}", wide,
                               most);
       else if (least > closed)
-        s.shortBy = std::log2(least / closed), s.limit = fmt::format(
-                                                   "the base itself: at most {:.4g} lux closed down with all "
-                                                   "ND, the lamps give {:.4g} at their lowest",
-                                                   closed, least);
+        s.tooMuch = true, s.shortBy = std::log2(least / closed),
+        s.limit = fmt::format(
+            "the base itself: at most {:.4g} lux closed down with all "
+            "ND, the lamps give {:.4g} at their lowest",
+            closed, least);
       else
         s.limit =
             "the base itself: no combination of aperture, ND and lamps meets it, or the lamps can't hold "

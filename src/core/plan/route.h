@@ -69,6 +69,7 @@ struct SolvedStep {
   std::vector<Control> changed;   // against the base of its set-up
   std::string errorWords;         // where a detent or engraving makes the step inexact
   double shortBy = 0;             // impossible: stops missing
+  bool tooMuch = false;           // impossible: more light than can be taken away
   std::string limit;              // "lamps at full", "iris wide open", ...
 };
 
