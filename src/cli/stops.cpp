@@ -1,5 +1,6 @@
 #include "command.h"
 #include "exposure/settings.h"
+#include "exposure/sums.h"
 
 namespace edge::cli {
 
@@ -12,7 +13,12 @@ void addStops(CLI::App& app, Common& common) {
       addCommand(app, common, "stops", "exposure difference of two settings", [args](const Progress&) {
         const auto a = parseSettings(args->first), b = parseSettings(args->second);
         const auto d = difference(a, b);
-        return nlohmann::json{{"light_stops", d.light.value()},
+        auto warnings = nlohmann::json::array();
+        if (a.iso && b.iso && a.shutter && b.shutter &&
+            isoAndShutterAddUp(*a.iso, *a.shutter, *b.iso, *b.shutter))
+          warnings.push_back({{"code", "slower-for-higher-iso"}, {"message", kIsoAndShutterAddUp}});
+        return nlohmann::json{{"warnings", warnings},
+                              {"light_stops", d.light.value()},
                               {"gain_stops", d.gain.value()},
                               {"total_stops", d.total().value()},
                               {"understood", {a.understood, b.understood}},

@@ -18,81 +18,16 @@
 #include "base/files.h"
 #include "findings/findings_stage.h"
 #include "latitude/latitude_stage.h"
-#include "project/demo_project.h"
 #include "ruler/ruler_data.h"
 #include "shell/main_window.h"
 #include "widgets/explain_panel.h"
 #include "widgets/figure_row.h"
 #include "widgets/picture_view.h"
 #include "widgets/plot.h"
-
-namespace fs = std::filesystem;
+#include "window.h"
 
 namespace edge::app {
 namespace {
-
-// A copy of the small demo's project beside its clips, fresh or with the results of an earlier test.
-fs::path freshProject(const std::string& name) {
-  const fs::path demo = EDGE_SMALL_DEMO;
-  const fs::path copy = demo / (name + ".edgetest");
-  for (const char* suffix : {"", "-wal", "-shm"}) fs::remove(copy.string() + suffix);
-  fs::copy_file(demoFilesIn(demo).project, copy);
-  return copy;
-}
-
-// Measured once for all tests that only look.
-fs::path measuredProject() {
-  static const fs::path file = [] {
-    const fs::path f = freshProject("app-measured");
-    const auto p = Project::open(f);
-    analyseAll(*p, Progress());
-    return f;
-  }();
-  return file;
-}
-
-void settle(int ms = 50) {
-  QElapsedTimer t;
-  t.start();
-  do QApplication::processEvents(QEventLoop::AllEvents, 10);
-  while (t.elapsed() < ms);
-}
-
-bool waitFor(const std::function<bool()>& condition, int ms = 60000) {
-  QElapsedTimer t;
-  t.start();
-  while (!condition() && t.elapsed() < ms) settle(20);
-  return condition();
-}
-
-std::unique_ptr<MainWindow> openWindow(const fs::path& project) {
-  auto w = std::make_unique<MainWindow>();
-  w->resize(1280, 800);
-  w->show();
-  w->openProject(project);
-  settle();
-  return w;
-}
-
-FigureRow* figure(Stage* stage, const char* key) {
-  return stage->findChild<FigureRow*>(QString("figure:") + key);
-}
-QString problemText(MainWindow& w) {
-  const auto* label = w.findChild<QLabel*>("problem");
-  return label && label->isVisible() ? label->text() : QString();
-}
-
-void drag(QWidget* w, QPointF from, QPointF to) {
-  const auto send = [&](QEvent::Type type, QPointF at, Qt::MouseButton button, Qt::MouseButtons buttons) {
-    QMouseEvent e(type, at, w->mapToGlobal(at), button, buttons, Qt::NoModifier);
-    QApplication::sendEvent(w, &e);
-  };
-  send(QEvent::MouseButtonPress, from, Qt::LeftButton, Qt::LeftButton);
-  for (int i = 1; i <= 5; ++i)
-    send(QEvent::MouseMove, from + (to - from) * i / 5.0, Qt::NoButton, Qt::LeftButton);
-  send(QEvent::MouseButtonRelease, to, Qt::LeftButton, Qt::NoButton);
-  settle();
-}
 
 TEST(Window, IsUsableWithinASecondAndSaysWhatItNeeds) {
   QElapsedTimer t;

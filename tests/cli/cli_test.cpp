@@ -9,6 +9,7 @@
 #include <thread>
 
 #include "base/files.h"
+#include "simulate/scenario.h"
 #include "support/support.h"
 
 namespace fs = std::filesystem;
@@ -58,6 +59,54 @@ TEST(Cli, CurveGivesAllItsKeys) {
   for (const char* key : {"white_code", "stops_above_grey", "stops_below_grey"})
     EXPECT_TRUE(j[key].is_number()) << key;
   expectError("curve nonsense", 1, "nonsense");
+}
+
+TEST(Cli, StopsWarnsWhereIsoAndShutterAddUp) {
+  const json j = result("stops 'T4 1/48 ISO800' 'T4 1/24 ISO1600'");
+  ASSERT_EQ(j["warnings"].size(), 1U);
+  EXPECT_EQ(j["warnings"][0]["code"], "slower-for-higher-iso");
+  EXPECT_TRUE(result("stops 'T4 1/48 ISO800' 'T4 1/96 ISO1600'")["warnings"].empty());
+}
+
+TEST(Cli, PlanGivesTakesProblemsTotalsAndFiles) {
+  const TempFolder folder;
+  const auto at = [&](const char* name) { return (folder / name).string(); };
+  writeText(folder / "recipe.json", demoRecipeText());
+  fs::create_directories(folder / "curves");
+  const json j = result("plan " + at("recipe.json") + " --csv " + at("run.csv") + " --pdf " + at("run.pdf") +
+                        " --json " + at("plan.json"));
+  EXPECT_EQ(j["schema"], "edge-test/plan/1");
+  EXPECT_EQ(j["totals"]["takes"], j["takes"].size());
+  EXPECT_GT(j["totals"]["seconds"].get<double>(), 3600);
+  EXPECT_GT(j["totals"]["bytes"].get<double>(), 1e9);
+  EXPECT_TRUE(j["problems"].is_array());
+  EXPECT_EQ(j["inputs"]["hash"].get<std::string>().size(), 32U);
+  for (const auto& t : j["takes"])
+    EXPECT_NEAR(t["light_stops"].get<double>(), t["planned_stops"].get<double>(), 0.01) << t["slate"];
+  const std::string csv = readText(folder / "run.csv");
+  EXPECT_EQ(static_cast<size_t>(std::count(csv.begin(), csv.end(), '\n')), j["takes"].size() + 1);
+  EXPECT_EQ(readText(folder / "run.pdf").substr(0, 5), "%PDF-");
+  EXPECT_EQ(json::parse(readText(folder / "plan.json"))["takes"], j["takes"]);
+}
+
+TEST(Cli, PlanRefusesWhatMakesNoSense) {
+  const TempFolder folder;
+  const auto at = [&](const char* name) { return (folder / name).string(); };
+  expectError("plan " + at("none.json"), 1, "none.json");
+  writeText(
+      folder / "bad.json",
+      R"({"format": "edge-test-recipe", "version": 1, "lenses": [{"name": "x", "widest": -2, "closest": 8}]})");
+  expectError("plan " + at("bad.json") + " --csv " + at("run.csv"), 1, "lenses[0].widest");
+  EXPECT_FALSE(fs::exists(folder / "run.csv"));
+  json many = json::parse(demoRecipeText());
+  for (auto& t : many["tests"])
+    if (t["kind"] == "bracket") t["step"] = 0.01;
+  for (int b = 0; b < 12; ++b) {
+    many["bodies"].push_back(many["bodies"][0]);
+    many["bodies"].back()["name"] = "body " + std::to_string(b);
+  }
+  writeText(folder / "many.json", many.dump());
+  expectError("plan " + at("many.json"), 1, "takes");
 }
 
 class CliRange : public ::testing::Test {

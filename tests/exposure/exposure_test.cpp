@@ -101,6 +101,7 @@ TEST(Stops, WhatPeopleTypeIsRead) {
   EXPECT_NEAR(total("180\u00b0@24fps", "90deg@24"), -1, 1e-12);
   EXPECT_NEAR(total("20ms", "0.01s"), -1, 1e-12);
   EXPECT_NEAR(total("40fc", "430.56lux"), 0, 1e-9);
+  EXPECT_NEAR(total("40 fc", "430.56 lux"), 0, 1e-9);
   EXPECT_NEAR(total("1m", "2m"), -2, 1e-12);  // inverse square, common practice for a small source
   EXPECT_NEAR(gain("ISO 800", "EI800"), 0, 1e-12);
 }

@@ -56,7 +56,7 @@ void addMarks(const Planned& p, const CoverageRow& row, RulerRow& out) {
                                     std::make_pair(known->second.overGood, "upper edge")})
     if (edge)
       out.marks.push_back(
-          {*edge, std::nullopt, words, QString("%1 as measured: last good take").arg(words), false});
+          {*edge, std::nullopt, words, QString("%1 as measured: last good take").arg(words), false, true});
   std::sort(out.marks.begin(), out.marks.end(),
             [](const RulerMark& a, const RulerMark& b) { return a.at < b.at; });
 }

@@ -35,7 +35,6 @@ constexpr ExportKind kExports[] = {
 
 PlanStage::PlanStage(Document& document, QWidget* parent)
     : Stage(parent), document_(document), planner_(document), run_(planner_), checks_(planner_) {
-  setFocusPolicy(Qt::StrongFocus);
   board_ = new RulerWidget;
   board_->setRowHeight(kRowHeight);
   board_->setAccessibleName("Coverage board");
@@ -46,6 +45,8 @@ PlanStage::PlanStage(Document& document, QWidget* parent)
   scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   tree_ = new RecipeTree(planner_, this);
   tree_->setMinimumWidth(400);
+  setFocusPolicy(Qt::StrongFocus);
+  setFocusProxy(tree_);
   take_ = new TakePanel(this);
   take_->setMinimumWidth(300);
   auto* lower = new QHBoxLayout;
@@ -58,8 +59,11 @@ PlanStage::PlanStage(Document& document, QWidget* parent)
   all->addWidget(scroll_);
   all->addWidget(buildHead());
   all->addLayout(lower, 1);
+  for (QAbstractItemView* view : std::initializer_list<QAbstractItemView*>{tree_, runTable_, checkView_})
+    view->installEventFilter(this);
   connect(&planner_, &Planner::planChanged, this, &PlanStage::refresh);
   connect(&planner_, &Planner::busyChanged, this, &Stage::stateChanged);
+  connect(&document_, &Document::opened, this, [this] { tree_->go("/bodies"); });
   connect(&document_, &Document::recipeChanged, &checks_, &ChecklistModel::refresh);
   connect(&document_, &Document::recipeChanged, this, &PlanStage::refreshPages);
   connect(board_, &RulerWidget::cellChosen, this, &PlanStage::choose);
@@ -169,16 +173,13 @@ std::vector<std::pair<QString, QString>> PlanStage::keys() const {
           {"Space", "on the board: skip a take, or ask for it again"},
           {"Ctrl+1, 2, 3, 4", "problems, run list, checklist, protocol"},
           {"R, B", "to the recipe, to the board"},
+          {"U", "fill in a usual test day where something lacks"},
+          {"F", "finer steps around the edges measured so far"},
           {"P", "run list as PDF"}};
 }
 
 void PlanStage::setTheme(const Theme& t) {
   board_->setTheme(t);
-}
-
-void PlanStage::focusInEvent(QFocusEvent*) {
-  tree_->setFocus();
-  if (!tree_->currentIndex().isValid()) tree_->go("/bodies");
 }
 
 void PlanStage::keyPressEvent(QKeyEvent* event) {
@@ -191,10 +192,26 @@ void PlanStage::keyPressEvent(QKeyEvent* event) {
     tree_->setFocus();
   else if (event->key() == Qt::Key_B)
     board_->setFocus();
-  else if (event->key() == Qt::Key_P)
+  else if (event->key() == Qt::Key_U && !usual_->isHidden())
+    usual_->click();
+  else if (event->key() == Qt::Key_F && !finer_->isHidden())
+    finer_->click();
+  else if (event->key() == Qt::Key_P && event->modifiers() == Qt::NoModifier)
     ask(Export::Pdf);
   else
     Stage::keyPressEvent(event);
+}
+
+// Letters are keys of the stage in its lists as well, which would search with them.
+bool PlanStage::eventFilter(QObject* watched, QEvent* event) {
+  if (event->type() == QEvent::KeyPress) {
+    auto* key = static_cast<QKeyEvent*>(event);
+    if (key->modifiers() == Qt::NoModifier && key->key() >= Qt::Key_A && key->key() <= Qt::Key_Z) {
+      keyPressEvent(key);
+      return true;
+    }
+  }
+  return Stage::eventFilter(watched, event);
 }
 
 void PlanStage::showPage(int page) {
@@ -252,9 +269,9 @@ void PlanStage::refreshHead() {
     words << QString("budget %1 min%2")
                  .arg(*p->recipe.budgetMinutes)
                  .arg(p->plan.shortened.empty() ? "" : ", shortened");
-  totals_->setText(
-      words.join(" · ") +
-      "\nBoxes: takes, by what makes the step. Dots: where white cloth, foreheads and grey card clip.");
+  totals_->setText(words.join(" · ") +
+                   "\nBoxes: takes, by what makes the step. Dots: forecast clip of a tone. Strokes: edges "
+                   "already measured.");
   totals_->setToolTip(totals_->text());
 }
 

@@ -81,7 +81,7 @@ std::vector<Planner::Finer> Planner::finer() const {
       const BodySpec& b = r.bodies[s.body];
       const auto known = planned_->known.by.find(configurationKey(b.name, b.modes[s.mode].name, s.iso));
       if (known == planned_->known.by.end()) continue;
-      for (double v : finerSteps(known->second, stepsOf(r.tests[t]))) steps.insert(std::round(v * 1e4) / 1e4);
+      for (double v : finerSteps(known->second, stepsOf(r.tests[t]))) steps.insert(std::round(v * 1e6) / 1e6);
     }
     if (!steps.empty()) out.push_back({t, {steps.begin(), steps.end()}});
   }

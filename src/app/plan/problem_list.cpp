@@ -3,6 +3,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
+#include <QTimer>
 
 #include "base/numbers.h"
 
@@ -12,8 +13,27 @@ namespace {
 QString q(const std::string& s) {
   return QString::fromStdString(s);
 }
-constexpr int kRemediesShown = 4;
+constexpr size_t kRemediesShown = 4;
+constexpr int kRowsAtOnce = 3;  // new ones, so that the window stays alive
 }  // namespace
+
+// Wrapped words whose height is worked out once a width: layouts ask for it many times over, and long lists
+// of rich text would hold the window up.
+class WordsLabel : public QLabel {
+ public:
+  using QLabel::QLabel;
+  [[nodiscard]] QSize minimumSizeHint() const override { return {100, fontMetrics().height()}; }
+  [[nodiscard]] QSize sizeHint() const override { return {width(), heightForWidth(std::max(100, width()))}; }
+  [[nodiscard]] int heightForWidth(int width) const override {
+    if (width != width_ || text() != text_)
+      width_ = width, text_ = text(), height_ = QLabel::heightForWidth(width);
+    return height_;
+  }
+
+ private:
+  mutable int width_ = -1, height_ = 0;
+  mutable QString text_;
+};
 
 // One problem; rows are kept and filled anew, for making widgets is what takes time.
 class ProblemRow : public QWidget {
@@ -22,19 +42,11 @@ class ProblemRow : public QWidget {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, size::kGap);
     column->setSpacing(2);
-    words_ = new QLabel(this);
+    words_ = new WordsLabel(this);
     words_->setWordWrap(true);
     words_->setTextFormat(Qt::RichText);
     words_->setTextInteractionFlags(Qt::TextSelectableByMouse);
     column->addWidget(words_);
-    for (int i = 0; i < kRemediesShown; ++i) {
-      auto* b = new QPushButton(this);
-      b->setObjectName("remedy");
-      b->setSizePolicy(QSizePolicy::Maximum, QSizePolicy::Fixed);
-      QObject::connect(b, &QPushButton::clicked, this, [this, i] { apply(i); });
-      column->addWidget(b);
-      buttons_.push_back(b);
-    }
   }
 
   void show(const Problem& p) {
@@ -45,8 +57,8 @@ class ProblemRow : public QWidget {
                              q(p.words).toHtmlEscaped() + byHand()));
     size_t shown = 0;
     for (const auto& r : p.remedies) {
-      if (r.patch.is_null() || shown >= buttons_.size()) continue;
-      QPushButton* b = buttons_[shown++];
+      if (r.patch.is_null() || shown >= kRemediesShown) continue;
+      QPushButton* b = button(shown++);
       QString text = q(r.words);
       if (r.stopsGained > 0.05) text += QString("  %1 stops").arg(q(formatSigned(r.stopsGained, 1)));
       if (r.enough) text += *r.enough ? "  · enough" : "  · not enough alone";
@@ -71,6 +83,18 @@ class ProblemRow : public QWidget {
   [[nodiscard]] QString text() const { return words_->text(); }
 
  private:
+  QPushButton* button(size_t i) {
+    if (i == buttons_.size()) {
+      auto* b = new QPushButton(this);
+      b->setObjectName("remedy");
+      b->setSizePolicy(QSizePolicy::Maximum, QSizePolicy::Fixed);
+      QObject::connect(b, &QPushButton::clicked, this, [this, i] { apply(static_cast<int>(i)); });
+      layout()->addWidget(b);
+      buttons_.push_back(b);
+    }
+    return buttons_[i];
+  }
+
   // Remedies that no recipe can carry out.
   [[nodiscard]] QString byHand() const {
     QStringList words;
@@ -114,12 +138,14 @@ void ProblemList::refresh() {
   const auto& c = planner_.contradiction();
   const size_t extra = c.isEmpty() ? 0 : 1;
   const size_t count = extra + (planner_.planned() ? planner_.planned()->plan.problems.size() : 0);
-  while (rows_.size() < count) {
+  for (int made = 0; rows_.size() < count && made < kRowsAtOnce; ++made) {
     rows_.push_back(new ProblemRow(planner_, widget()));
     column_->insertWidget(column_->count() - 1, rows_.back());
   }
+  if (rows_.size() < count) QTimer::singleShot(0, this, &ProblemList::refresh);
   if (extra) rows_[0]->showContradiction(c);
-  for (size_t i = extra; i < count; ++i) rows_[i]->show(planner_.planned()->plan.problems[i - extra]);
+  for (size_t i = extra; i < std::min(count, rows_.size()); ++i)
+    rows_[i]->show(planner_.planned()->plan.problems[i - extra]);
   for (size_t i = count; i < rows_.size(); ++i) rows_[i]->hide();
 }
 

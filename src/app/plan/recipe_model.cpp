@@ -148,7 +148,7 @@ QVariant RecipeModel::data(const QModelIndex& i, int role) const {
     case Value:
       return n.spec ? valueText(n) : QString();
     default:
-      return n.spec && n.spec->kind == FieldKind::Number && !v.is_null() ? q(originOf(v)) : QString();
+      return n.spec && n.spec->isNumber() && !v.is_null() ? q(originOf(v)) : QString();
   }
 }
 
@@ -162,8 +162,8 @@ Qt::ItemFlags RecipeModel::flags(const QModelIndex& i) const {
   Qt::ItemFlags f = Qt::ItemIsEnabled | Qt::ItemIsSelectable;
   const Node& n = *node(i);
   if (!n.spec || !edited(*n.spec)) return f;
-  const bool from = i.column() == From && n.spec->kind == FieldKind::Number &&
-                    !at(planner_.document().recipe(), n.path).is_null();
+  const bool from =
+      i.column() == From && n.spec->isNumber() && !at(planner_.document().recipe(), n.path).is_null();
   return i.column() == Value || from ? f | Qt::ItemIsEditable : f;
 }
 

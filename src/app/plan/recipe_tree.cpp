@@ -82,6 +82,11 @@ RecipeTree::RecipeTree(Planner& planner, QWidget* parent) : QTreeView(parent), m
   header()->setSectionResizeMode(RecipeModel::Name, QHeaderView::Stretch);
   header()->resizeSection(RecipeModel::Value, 156);
   header()->resizeSection(RecipeModel::From, 70);
+  // Escape takes back what was planned while typing.
+  connect(itemDelegate(), &QAbstractItemDelegate::closeEditor, this,
+          [&planner](QWidget*, QAbstractItemDelegate::EndEditHint hint) {
+            if (hint == QAbstractItemDelegate::RevertModelCache) planner.preview(nullptr);
+          });
   connect(&model_, &QAbstractItemModel::modelAboutToBeReset, this, &RecipeTree::keepPlace);
   connect(&model_, &QAbstractItemModel::modelReset, this, &RecipeTree::restorePlace);
 }
@@ -134,6 +139,7 @@ void RecipeTree::removeHere() {
 
 void RecipeTree::keyPressEvent(QKeyEvent* event) {
   const bool enter = event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter;
+  if (enter && state() == EditingState) return;  // the editor's own, already on its way to be stored
   const QModelIndex value = currentIndex().siblingAtColumn(
       currentIndex().column() == RecipeModel::From ? RecipeModel::From : RecipeModel::Value);
   if (enter && (model_.flags(value) & Qt::ItemIsEditable)) {

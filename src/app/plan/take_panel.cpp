@@ -35,12 +35,12 @@ QString forecast(const Planned& p, const Take& t) {
   const BodySpec& b = p.recipe.bodies[s.body];
   const auto h = headroomAt(b, b.modes[s.mode], t.iso, p.known);
   if (!h) return "<p>No forecast: the clip above grey is not known.</p>";
-  QString out = QString("<p><b>Forecast</b>, clip %1 stops above grey (%2):</p><table>")
+  QString out = QString("<p><b>Stops left to the clip</b>, %1 above grey (%2):</p><table>")
                     .arg(stops(h->stops, 1), esc(h->from));
-  for (const auto& tone : forecastAt(p.recipe, h->stops, s.request.baseOffset + t.lightStops))
-    out += line(esc(tone.tone),
-                tone.margin < 0 ? QString("<b>clips</b>, %1 over").arg(stops(-tone.margin, 1))
-                                : QString("%1 stops below the clip").arg(q(formatNumber(tone.margin, 1))));
+  for (const auto& tone : forecastAt(p.recipe, h->stops, s.request.baseOffset + t.lightStops + t.gainStops))
+    out += line(esc(tone.tone), tone.margin < 0
+                                    ? QString("<b>clips</b>, %1 over").arg(q(formatNumber(-tone.margin, 1)))
+                                    : q(formatNumber(tone.margin, 1)));
   return out + "</table>";
 }
 

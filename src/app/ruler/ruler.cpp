@@ -117,7 +117,7 @@ void drawCell(QPainter& p, const QRectF& area, const QRectF& row, const RulerCel
 }
 
 void drawMark(QPainter& p, const QRectF& area, const QRectF& row, const RulerMark& m, const RulerLayout& l,
-              const Theme& t, double& labelledTo) {
+              const Theme& t, std::vector<std::pair<double, double>>& labelled) {
   const double x = l.x(area, std::clamp(m.at, l.low, l.high)), y = row.bottom() - 16;
   if (m.planned) {
     const double px = l.x(area, std::clamp(*m.planned, l.low, l.high));
@@ -127,14 +127,21 @@ void drawMark(QPainter& p, const QRectF& area, const QRectF& row, const RulerMar
   }
   p.setPen(QPen(m.selected ? t.accent : t.text, m.selected ? 2 : 1));
   p.setBrush(m.selected ? t.accent : t.text);
-  p.drawEllipse(QPointF(x, y), m.selected ? 5 : 3.5, m.selected ? 5 : 3.5);
+  if (m.edge)
+    p.drawRect(QRectF(x - 1, y - 5, 2, 10));
+  else
+    p.drawEllipse(QPointF(x, y), m.selected ? 5 : 3.5, m.selected ? 5 : 3.5);
   p.setBrush(Qt::NoBrush);
   p.setFont(typeface(size::kSmall, m.selected));
   const double width = p.fontMetrics().horizontalAdvance(m.name);
-  if (x - width / 2 < labelledTo && !m.selected) return;
-  p.setPen(m.selected ? t.text : t.quiet);
-  p.drawText(QPointF(x - width / 2, row.bottom() - 1), m.name);
-  labelledTo = x + width / 2 + 4;
+  const double from = x - width / 2, to = x + width / 2 + 4;
+  const bool covered = std::any_of(labelled.begin(), labelled.end(), [&](const auto& other) {
+    return from < other.second && other.first < to;
+  });
+  if (covered && !m.selected) return;
+  p.setPen(m.selected || m.edge ? t.text : t.quiet);
+  p.drawText(QPointF(from, row.bottom() - 1), m.name);
+  labelled.emplace_back(from, to);
 }
 
 void drawScale(QPainter& p, const QRectF& area, const RulerData& d, const RulerLayout& l, const Theme& t) {
@@ -218,14 +225,17 @@ void paintRuler(QPainter& p, const QRectF& area, const RulerData& d, const Ruler
   drawAnchors(p, area, d, l, t);
   for (size_t i = 0; i < d.rows.size(); ++i) {
     const QRectF row = l.row(area, static_cast<int>(i));
+    if (p.hasClipping() && !row.intersects(p.clipBoundingRect())) continue;  // long boards are scrolled
     const RulerRow& r = d.rows[i];
     drawLabel(p, area, row, r, l, t);
     const double width = r.cells.empty() ? 0 : cellWidth(area, r, l);
     for (const auto& c : r.cells) drawCell(p, area, row, c, l, t, width);
     for (const auto& bar : r.bars) drawBar(p, area, row, bar, l, t);
     for (const auto& e : r.edges) drawEdge(p, area, row, e, l, t, d.zero);
-    double labelledTo = -1e9;
-    for (const auto& m : r.marks) drawMark(p, area, row, m, l, t, labelledTo);
+    std::vector<std::pair<double, double>> labelled;
+    for (const bool edges : {true, false})
+      for (const auto& m : r.marks)
+        if (m.edge == edges) drawMark(p, area, row, m, l, t, labelled);
     p.setPen(QPen(t.rule, 1));
     if (i + 1 < d.rows.size()) p.drawLine(row.bottomLeft(), row.bottomRight());
   }

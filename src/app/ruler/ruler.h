@@ -34,6 +34,7 @@ struct RulerMark {  // a take or an anchor
   std::optional<double> planned;  // where it was meant to be
   QString name, words;
   bool selected = false;
+  bool edge = false;  // a stroke, not a dot, and named before the others
 };
 
 enum class CellKind { Base, Planned, Impossible, Skipped, NotAsked };

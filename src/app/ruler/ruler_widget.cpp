@@ -52,8 +52,9 @@ int RulerWidget::rowAt(double y) const {
   return row >= 0 && row < static_cast<int>(data_.rows.size()) ? row : -1;
 }
 
-void RulerWidget::paintEvent(QPaintEvent*) {
+void RulerWidget::paintEvent(QPaintEvent* event) {
   QPainter p(this);
+  p.setClipRect(event->rect());
   p.fillRect(rect(), theme_.window);
   paintRuler(p, area(), data_, layout_, theme_);
   if (hoverX_ >= 0) {
@@ -99,7 +100,7 @@ void RulerWidget::mousePressEvent(QMouseEvent* event) {
   if (row < 0) return;
   setFocus(Qt::MouseFocusReason);
   const RulerRow& r = data_.rows[static_cast<size_t>(row)];
-  if (const int cell = cellNear(r, event->position().x()); cell >= 0) return emit cellChosen(row, cell);
+  if (const int cell = cellNear(r, event->position().x()); cell >= 0) return chooseCell(row, cell);
   const RulerMark* nearest = nullptr;
   double best = 10;
   for (const auto& m : r.marks)
@@ -130,11 +131,16 @@ void RulerWidget::stepCell(int rows, int cells) {
       const auto& to = data_.rows[static_cast<size_t>(row)].cells;
       if (to.empty()) return;
       const int cell = std::clamp(static_cast<int>(c) + cells, 0, static_cast<int>(to.size()) - 1);
-      emit cellChosen(row, cell);
-      return;
+      return chooseCell(row, cell);
     }
   for (size_t r = 0; r < data_.rows.size(); ++r)
-    if (!data_.rows[r].cells.empty()) return emit cellChosen(static_cast<int>(r), 0);
+    if (!data_.rows[r].cells.empty()) return chooseCell(static_cast<int>(r), 0);
+}
+
+void RulerWidget::chooseCell(int row, int cell) {
+  const RulerRow& r = data_.rows[static_cast<size_t>(row)];
+  showReading(r.label + ": " + r.cells[static_cast<size_t>(cell)].words);
+  emit cellChosen(row, cell);
 }
 
 void RulerWidget::leaveEvent(QEvent*) {

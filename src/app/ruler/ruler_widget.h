@@ -40,6 +40,7 @@ class RulerWidget : public QWidget {
   void updateAccessibleText();
   [[nodiscard]] int cellNear(const RulerRow& row, double x) const;
   void stepCell(int rows, int cells);
+  void chooseCell(int row, int cell);
 
   RulerData data_;
   RulerLayout layout_;

@@ -229,7 +229,8 @@ void MainWindow::buildActions() {
     addAction(action);
   };
   add(QKeySequence::Undo, [this] { document_.undoStack().undo(); });
-  add(QKeySequence::Redo, [this] { document_.undoStack().redo(); });
+  for (const char* keys : {"Ctrl+Shift+Z", "Ctrl+Y"})
+    add(QKeySequence(keys), [this] { document_.undoStack().redo(); });
   add(QKeySequence::Open, [this] { askForProject(); });
   add(QKeySequence::New, [this] { askForNewProject(); });
   add(QKeySequence(Qt::Key_F3), [this] { showSums(sums_->isHidden()); });
@@ -449,7 +450,7 @@ void MainWindow::showKeys() {
   dialog->setWindowTitle("Keys of " + s->name());
   auto* grid = new QGridLayout(dialog);
   auto rows = s->keys();
-  rows.insert(rows.end(), {{"Alt+1, 2, 3, 4", "go to a stage"},
+  rows.insert(rows.end(), {{"Alt+1, 2, 3 ...", "go to a stage"},
                            {"F3", "sums, beside any stage"},
                            {"Page up, Page down", "previous, next configuration"},
                            {"F9", "analyse what is missing"},

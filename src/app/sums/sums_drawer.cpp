@@ -108,6 +108,8 @@ void SumsDrawer::choose(const QString& id) {
 
 void SumsDrawer::open(const SumSheet* sheet) {
   sheet_ = sheet;
+  for (int i = 0; i < list_->count(); ++i)
+    if (list_->item(i)->data(Qt::UserRole).toString() == q(sheet->id)) list_->setCurrentRow(i);
   title_->setText(q(sheet->title));
   title_->setToolTip(q(sheet->hint));
   while (form_->rowCount() > 0) form_->removeRow(0);

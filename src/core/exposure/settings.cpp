@@ -56,7 +56,7 @@ class Parser {
 
  private:
   void word(const std::string& original) {
-    std::string w = joinLonePrefix(original);
+    std::string w = joinLoneUnit(joinLonePrefix(original));
     if (takePrefix(w, "iso") || takePrefix(w, "ei")) return iso(original, w);
     if (takePrefix(w, "nd")) return nd(original, w);
     if (takePrefix(w, "t")) return aperture(original, w, "");
@@ -78,6 +78,15 @@ class Parser {
     const std::string l = lower(w);
     const bool lone = l == "iso" || l == "ei" || l == "nd" || l == "t" || l == "f";
     return lone && at_ + 1 < words_.size() ? w + words_[++at_] : w;
+  }
+
+  // "100 fc", "400 lux", "2 m".
+  std::string joinLoneUnit(const std::string& w) {
+    if (at_ + 1 >= words_.size()) return w;
+    const std::string next = lower(words_[at_ + 1]);
+    const bool unit =
+        next == "lux" || next == "lx" || next == "fc" || next == "m" || next == "s" || next == "ms";
+    return unit ? w + words_[++at_] : w;
   }
 
   void iso(const std::string& original, const std::string& number) {

@@ -65,9 +65,7 @@ SumResult between(const Values& v) {
   r.working += "Against that: ";
   for (const auto& w : b.understood) r.working += w + ". ";
   if (a.iso && b.iso && a.shutter && b.shutter && isoAndShutterAddUp(*a.iso, *a.shutter, *b.iso, *b.shutter))
-    r.warning =
-        "ISO and exposure time go the same way: they add up instead of making up for each other. "
-        "A higher ISO wants a shorter time.";
+    r.warning = kIsoAndShutterAddUp;
   else if (std::abs(d.gain.value()) > 1e-9)
     r.warning = "The ISO part is gain: it moves the clip point and exposes nothing.";
   return r;

@@ -43,7 +43,7 @@ std::vector<double> finerSteps(const Knowledge::Of& e, const std::vector<double>
     for (int n = static_cast<int>(std::ceil(low * 6)); n <= high * 6; ++n) {
       if (n % 2 != 0 && n % 3 != 0) continue;  // sixths that are neither halves nor thirds
       const double s = n / 6.0;
-      const auto near = [&](double p) { return std::abs(p - s) < 1e-6; };
+      const auto near = [&](double p) { return std::abs(p - s) < 1e-3; };
       if (s <= low + 0.05 || s >= high - 0.05 || std::any_of(planned.begin(), planned.end(), near)) continue;
       out.push_back(s);
     }

@@ -203,7 +203,7 @@ class Guard {
       if (!step.possible || step.planned >= from - 0.01) continue;
       for (Control c : step.changed)
         if (c != Control::Light && then.find(wordOf(c)) == std::string::npos)
-          then += (then.empty() ? "" : ", ") + std::string(wordOf(c));
+          then += (then.empty() ? "" : ", ") + std::string(c == Control::Nd ? "ND" : wordOf(c));
     }
     return then.empty() ? "" : "; from there on by " + then;
   }

@@ -20,6 +20,8 @@ struct FieldSpec {
   std::string hint;
   const ObjectSpec* item = nullptr;  // of Items and Group
   bool required = false;
+  // May say where it came from.
+  [[nodiscard]] bool isNumber() const { return kind == FieldKind::Number || kind == FieldKind::Aperture; }
 };
 
 struct ObjectSpec {

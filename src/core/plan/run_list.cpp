@@ -58,7 +58,7 @@ json stepJson(const Recipe& recipe, const Plan& plan, const Take& t, const Knowl
   json forecast;
   if (const auto h = headroomAt(b, b.modes[s.mode], t.iso, known)) {
     forecast = {{"headroom_stops", h->stops}, {"from", h->from}, {"tones", json::array()}};
-    for (const auto& tone : forecastAt(recipe, h->stops, s.request.baseOffset + t.lightStops))
+    for (const auto& tone : forecastAt(recipe, h->stops, s.request.baseOffset + t.lightStops + t.gainStops))
       forecast["tones"].push_back({{"tone", tone.tone}, {"margin_stops", tone.margin}});
   }
   const auto level = expectedGrey(recipe, plan, t, known);

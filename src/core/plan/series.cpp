@@ -196,6 +196,7 @@ class Lister {
   std::vector<Take> run() {
     for (size_t i = 0; i < series_.size(); ++i)
       if (series_[i].test < thin_.tests && !series_[i].route.bases.empty()) one(i);
+    makeSlatesUnique();
     return std::move(out_);
   }
 
@@ -273,6 +274,19 @@ class Lister {
     out_.push_back(std::move(t));
   }
 
+  // On the slate, for tests that share a configuration with the bracket: "ladder ".
+  static std::string testWord(const std::string& kind) {
+    if (kind == "bracket" || kind == "wedge") return "";
+    return (kind.rfind("iso-", 0) == 0 ? kind.substr(4) : kind) + " ";
+  }
+
+  // Two tests of one kind may ask for the same take: each slate is that of one take only.
+  void makeSlatesUnique() {
+    std::map<std::string, int> seen;
+    for (auto& t : out_)
+      if (const int n = ++seen[t.slate]; n > 1) t.slate += fmt::format(" ({})", n);
+  }
+
   // The proof: exposure recomputed from what will be set, against the base of the same set-up.
   void finish(Take& t, const TestSeries& s) const {
     const BodySpec& b = recipe_.bodies[s.body];
@@ -288,7 +302,7 @@ class Lister {
     if (t.role == TakeRole::Black) t.note = "cap on, lamps off";
     if (t.role == TakeRole::Check) t.note = recipe_.tests[s.test].what;
     t.slate =
-        fmt::format("{} {} {:g} {}", b.name, b.modes[s.mode].name, t.iso,
+        fmt::format("{} {} {:g} {}{}", b.name, b.modes[s.mode].name, t.iso, testWord(s.kind),
                     t.role == TakeRole::Step && blockOf(s.kind).onRuler
                         ? formatSigned(t.plannedStops,
                                        std::abs(t.plannedStops - std::round(t.plannedStops)) < 1e-6 ? 0 : 2)
