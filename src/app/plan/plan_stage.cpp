@@ -133,6 +133,7 @@ QWidget* PlanStage::buildPages() {
   runTable_->setSelectionMode(QAbstractItemView::SingleSelection);
   runTable_->setShowGrid(false);
   runTable_->setWordWrap(false);
+  runTable_->setTextElideMode(Qt::ElideMiddle);
   runTable_->horizontalHeader()->setHighlightSections(false);
   connect(runTable_->selectionModel(), &QItemSelectionModel::currentRowChanged, this,
           [this](const QModelIndex& i) {
@@ -239,7 +240,7 @@ void PlanStage::refresh() {
 void PlanStage::refreshBoard() {
   const Planned* p = planner_.planned();
   RulerData d = p ? planBoard(*p, row_, cell_) : RulerData();
-  if (d.rows.empty()) d.rows.push_back({"No configuration yet", "a body, a mode, a test", {}, {}, {}, false});
+  if (d.rows.empty()) d.rows.push_back({"Nothing yet", "add a body and a test", {}, {}, {}, false});
   board_->setData(std::move(d));
   board_->setFixedHeight(board_->sizeHint().height());
   scroll_->setFixedHeight(std::min(kBoardHeight, board_->sizeHint().height() + 2));
@@ -256,7 +257,9 @@ void PlanStage::refreshHead() {
   finer_->setText(QString("Finer steps at the edges (%1)").arg(steps));
   if (empty) {
     headline_->setText("Nothing to shoot yet");
-    totals_->setText("Say what there is and what you want to know: Insert adds to a list, Enter edits.");
+    totals_->setText(
+        "Say what there is and what you want to know: Insert adds to a list, Enter edits, U fills in a usual "
+        "day.");
     return;
   }
   const Totals& t = p->plan.totals;

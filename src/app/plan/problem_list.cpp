@@ -61,8 +61,9 @@ class ProblemRow : public QWidget {
       QPushButton* b = button(shown++);
       QString text = q(r.words);
       if (r.stopsGained > 0.05) text += QString("  %1 stops").arg(q(formatSigned(r.stopsGained, 1)));
-      if (r.enough) text += *r.enough ? "  · enough" : "  · not enough alone";
+      if (r.enough) text += *r.enough ? "  · enough" : "  · not alone";
       b->setText(text);
+      b->setToolTip(text);
       b->setAccessibleName("Remedy: " + text);
     }
     for (size_t i = 0; i < buttons_.size(); ++i) buttons_[i]->setVisible(i < shown);
@@ -88,6 +89,7 @@ class ProblemRow : public QWidget {
       auto* b = new QPushButton(this);
       b->setObjectName("remedy");
       b->setSizePolicy(QSizePolicy::Maximum, QSizePolicy::Fixed);
+      b->setMinimumWidth(80);  // a long remedy must not widen the list
       QObject::connect(b, &QPushButton::clicked, this, [this, i] { apply(static_cast<int>(i)); });
       layout()->addWidget(b);
       buttons_.push_back(b);

@@ -192,7 +192,7 @@ void drawLabel(QPainter& p, const QRectF& area, const QRectF& row, const RulerRo
   p.setFont(typeface(size::kBody, r.selected));
   p.setPen(t.text);
   const bool two = !r.note.isEmpty();
-  const QString label = p.fontMetrics().elidedText(r.label, Qt::ElideRight, static_cast<int>(room.width()));
+  const QString label = p.fontMetrics().elidedText(r.label, Qt::ElideMiddle, static_cast<int>(room.width()));
   p.drawText(two ? room.adjusted(0, 6, 0, -row.height() / 2 + 2) : room, Qt::AlignLeft | Qt::AlignVCenter,
              label);
   if (!two) return;

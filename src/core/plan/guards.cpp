@@ -201,9 +201,11 @@ class Guard {
     std::string then;
     for (const auto& step : s.route.steps) {
       if (!step.possible || step.planned >= from - 0.01) continue;
-      for (Control c : step.changed)
-        if (c != Control::Light && then.find(wordOf(c)) == std::string::npos)
-          then += (then.empty() ? "" : ", ") + std::string(c == Control::Nd ? "ND" : wordOf(c));
+      for (Control c : step.changed) {
+        const std::string word = c == Control::Nd ? "ND" : wordOf(c);
+        if (c != Control::Light && then.find(word) == std::string::npos)
+          then += (then.empty() ? "" : ", ") + word;
+      }
     }
     return then.empty() ? "" : "; from there on by " + then;
   }

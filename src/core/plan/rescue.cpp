@@ -33,8 +33,7 @@ class Rescuer {
     shutter();
     allow(Control::Iris, "allow the iris as a control");
     lens();
-    add(over_ ? "a second lamp beside the key" : "bounce the key off a wall instead of pointing it",
-        over_ ? 1.0 : 2.0, nullptr);
+    byHand();
     askLess();
     return std::move(list_);
   }
@@ -50,12 +49,22 @@ class Rescuer {
 
   [[nodiscard]] std::string testPath() const { return fmt::format("/tests/{}", request_.test); }
 
+  void byHand() {
+    if (request_.fixedLight)
+      add(over_ ? "a brighter light behind the wedge" : "neutral film behind the wedge", std::ceil(short_),
+          nullptr);
+    else
+      add(over_ ? "a second lamp beside the key" : "bounce the key off a wall instead of pointing it",
+          over_ ? 1.0 : 2.0, nullptr);
+  }
+
   void gelIn() {
+    if (request_.fixedLight) return;
     const double d = std::max(0.6, std::ceil(short_ * kDensityPerStop / 0.3) * 0.3);
     if (!keyLamp(recipe_) || d > 3.01) return;
     json gels = recipe_.gels;
     gels.push_back(d);
-    add(fmt::format("neutral gel ND{:.1f} on the lamps for the under side", d), d / kDensityPerStop,
+    add(fmt::format("gel ND{:.1f} on the lamps for the under side", d), d / kDensityPerStop,
         patchAt("add", "/gels", gels));
   }
 

@@ -297,8 +297,16 @@ class Solver {
       if (p.error < nearest.error - 1e-9) nearest = p, nearestMask = mask;
     }
     if (uses(Control::Iso)) return byGain(s, step);
-    if (nearest.error <= kEngraving) return finish(s, step, nearest, nearestMask);
+    if (nearest.error <= kEngraving && withinReach(s, step.stops))
+      return finish(s, step, nearest, nearestMask);
     return impossible(s, step);
+  }
+
+  // A gap between detents may be stepped over; the end of what there is may not.
+  [[nodiscard]] bool withinReach(const Setup& s, double stops) const {
+    double low = 0, high = 0;
+    for (const auto& r : reaches(s)) low += r.low, high += r.high;
+    return stops >= low - kExact && stops <= high + kExact;
   }
 
   [[nodiscard]] SolvedStep finish(const Setup& s, const RouteStep& step, const Pick& p, int mask) const {
@@ -406,14 +414,19 @@ class Solver {
       s.planned = step.stops;
       if (most < wide)
         s.shortBy = most > 0 ? std::log2(wide / most) : 0,
-        s.limit = fmt::format("the base itself: {:.4g} lux are needed wide open, the lamps give {:.4g}", wide,
-                              most);
+        s.limit = request_.fixedLight
+                      ? "the wedge is too dim for its first step to clip, wide open"
+                      : fmt::format("the base itself: {:.0f} lux are needed wide open, the lamps give {:.0f}",
+                                    wide, most);
       else if (least > closed)
         s.tooMuch = true, s.shortBy = std::log2(least / closed),
-        s.limit = fmt::format(
-            "the base itself: at most {:.4g} lux closed down with all "
-            "ND, the lamps give {:.4g} at their lowest",
-            closed, least);
+        s.limit =
+            request_.fixedLight
+                ? "the wedge is too bright, closed down with all ND"
+                : fmt::format(
+                      "the base itself: at most {:.0f} lux closed down with all ND, the lamps give {:.0f} "
+                      "at their lowest",
+                      closed, least);
       else
         s.limit =
             "the base itself: no combination of aperture, ND and lamps meets it, or the lamps can't hold "

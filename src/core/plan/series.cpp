@@ -301,12 +301,12 @@ class Lister {
       t.note = "develop twice: highlight recovery off, then on";
     if (t.role == TakeRole::Black) t.note = "cap on, lamps off";
     if (t.role == TakeRole::Check) t.note = recipe_.tests[s.test].what;
+    const bool exposure = t.role == TakeRole::Step && blockOf(s.kind).onRuler;
+    const bool whole = std::abs(t.plannedStops - std::round(t.plannedStops)) < 1e-6;
+    std::string what = exposure ? formatSigned(t.plannedStops, whole ? 0 : 2) : t.name;
+    if (what.rfind("iso", 0) == 0) what.clear();  // the ISO stands there already
     t.slate =
-        fmt::format("{} {} {:g} {}{}", b.name, b.modes[s.mode].name, t.iso, testWord(s.kind),
-                    t.role == TakeRole::Step && blockOf(s.kind).onRuler
-                        ? formatSigned(t.plannedStops,
-                                       std::abs(t.plannedStops - std::round(t.plannedStops)) < 1e-6 ? 0 : 2)
-                        : t.name);
+        trim(fmt::format("{} {} {:g} {}{}", b.name, b.modes[s.mode].name, t.iso, testWord(s.kind), what));
     t.seconds = recipe_.secondsFor("roll");
     t.bytes = b.modes[s.mode].rate.bitsPerSecond / 8 * t.seconds;
   }

@@ -21,7 +21,7 @@ namespace {
 
 // Written last: a broken run leaves none.
 std::string stampOf(bool small) {
-  return small ? "edge-test-demo 2 small\n" : "edge-test-demo 2\n";
+  return small ? "edge-test-demo 3 small\n" : "edge-test-demo 3\n";
 }
 
 class DemoBuilder {

@@ -29,9 +29,15 @@ constexpr UnitWord kUnits[] = {{"foot-candles", ReadingUnit::Lux, kLuxPerFootCan
                                {"fc", ReadingUnit::Lux, kLuxPerFootCandle}};
 
 // U+2212, as our own screens print it.
-std::string plainMinus(std::string t) {
-  for (size_t at; (at = t.find("\u2212")) != std::string::npos;) t.replace(at, 3, "-");
-  return t;
+std::string plainMinus(const std::string& t) {
+  static const std::string minus = "\u2212";
+  std::string out;
+  for (size_t i = 0; i < t.size(); ++i)
+    if (t.compare(i, minus.size(), minus) == 0)
+      out += '-', i += minus.size() - 1;
+    else
+      out += t[i];
+  return out;
 }
 
 bool endsWith(const std::string& t, const std::string& end) {
