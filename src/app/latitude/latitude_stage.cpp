@@ -286,24 +286,27 @@ void LatitudeStage::loadPictures() {
   struct Wanted {
     PictureView* view;
     std::filesystem::path clip;
+    std::int64_t frame;
     double k, q;
     QString caption;
   };
   std::vector<Wanted> list;
-  if (!baseStands) list.push_back({base_, folder / baseClip->path, 1, 0, "base"});
+  if (!baseStands) list.push_back({base_, folder / baseClip->path, baseClip->first + 1, 1, 0, "base"});
   if (takeClip) {
-    list.push_back({shot_, folder / takeClip->path, 1, 0, QString("take %1 as shot").arg(take_)});
-    list.push_back({back_, folder / takeClip->path, metrics->k, metrics->q,
+    list.push_back(
+        {shot_, folder / takeClip->path, takeClip->first + 1, 1, 0, QString("take %1 as shot").arg(take_)});
+    list.push_back({back_, folder / takeClip->path, takeClip->first + 1, metrics->k, metrics->q,
                     QString("take %1 brought back by %2 stops, exposure alone")
                         .arg(take_, q(formatSigned(-std::log2(metrics->k), 2)))});
   }
-  pictureJob_.start("pictures", [list, decode, display](const Progress& progress,
-                                                        const Job::Deliver& deliver) {
-    for (const auto& w : list) {
-      auto picture = std::make_shared<Picture>(renderPicture(w.clip, decode, 1, w.k, w.q, display, progress));
-      deliver([picture, w] { w.view->setPicture(*picture, w.caption); });
-    }
-  });
+  pictureJob_.start(
+      "pictures", [list, decode, display](const Progress& progress, const Job::Deliver& deliver) {
+        for (const auto& w : list) {
+          auto picture =
+              std::make_shared<Picture>(renderPicture(w.clip, decode, w.frame, w.k, w.q, display, progress));
+          deliver([picture, w] { w.view->setPicture(*picture, w.caption); });
+        }
+      });
 }
 
 }  // namespace edge::app

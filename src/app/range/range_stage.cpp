@@ -307,13 +307,13 @@ void RangeStage::loadPicture() {
   picture_->clearPicture("reading the wedge …");
   const DecodeOptions decode = decodeOf(f->configuration, document_.project().folder());
   const QString caption = q(f->configuration.label()) + " · wedge, shown 4 stops down";
-  pictureJob_.start(
-      "wedge picture", [this, path, decode, caption](const Progress& progress, const Job::Deliver& deliver) {
-        // The wedge is shot with its first step clipped: shown four stops down so that its bright steps can
-        // be told apart.
-        auto picture = std::make_shared<Picture>(renderPicture(path, decode, 0, 16, 0, "filmic", progress));
-        deliver([this, picture, caption] { picture_->setPicture(*picture, caption); });
-      });
+  pictureJob_.start("wedge picture", [this, path, decode, caption, first = clip->first](
+                                         const Progress& progress, const Job::Deliver& deliver) {
+    // The wedge is shot with its first step clipped: shown four stops down so that its bright steps can
+    // be told apart.
+    auto picture = std::make_shared<Picture>(renderPicture(path, decode, first, 16, 0, "filmic", progress));
+    deliver([this, picture, caption] { picture_->setPicture(*picture, caption); });
+  });
 }
 
 }  // namespace edge::app

@@ -23,8 +23,8 @@ std::string inputHash(const Configuration& c, const fs::path& folder, const Char
     j["curve_hash"] = hashFile(folder / c.decode.curve);
   for (const auto& clip : c.clips)
     if (std::find(kinds.begin(), kinds.end(), clip.kind) != kinds.end())
-      j["clips"].push_back(
-          {clip.kind, clip.name, clip.hash, clip.plannedStops ? json(*clip.plannedStops) : json()});
+      j["clips"].push_back({clip.kind, clip.name, clip.hash,
+                            clip.plannedStops ? json(*clip.plannedStops) : json(), clip.first, clip.frames});
   for (const auto& r : c.regions) j["regions"].push_back(toJson(r));
   return hashBytes(j.dump());
 }
@@ -51,8 +51,10 @@ Series seriesOf(const Configuration& c, const fs::path& folder) {
   s.decode = decodeOf(c, folder);
   s.chart = c.bench, s.regions = c.regions, s.display = c.display;
   for (const auto& clip : c.clips) {
-    if (clip.kind == "base") s.base = folder / clip.path;
-    if (clip.kind == "take") s.takes.push_back({clip.name, folder / clip.path, clip.plannedStops, "", c.iso});
+    const FrameWindow window{clip.first, clip.frames};
+    if (clip.kind == "base") s.base = folder / clip.path, s.window = window;
+    if (clip.kind == "take")
+      s.takes.push_back({clip.name, folder / clip.path, clip.plannedStops, "", c.iso, window});
   }
   return s;
 }
@@ -72,10 +74,11 @@ bool hasBracket(const Configuration& c) {
 }
 
 WedgeMeasure measureWedgeOf(const Configuration& c, const fs::path& folder, const Progress& progress) {
-  const auto reader = openClip(folder / c.clipOfKind("wedge")->path);
+  const ClipRecord& clip = *c.clipOfKind("wedge");
+  const auto reader = openClip(folder / clip.path);
   DecodeOptions decode = decodeOf(c, folder);
   if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
-  return measureWedge(*reader, decode, c.wedge, {}, progress);
+  return measureWedge(*reader, decode, c.wedge, {clip.first, clip.frames}, progress);
 }
 
 LatitudeMeasure measureLatitudeOf(const Configuration& c, const fs::path& folder, const Progress& progress) {

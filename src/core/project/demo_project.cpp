@@ -19,9 +19,12 @@ using nlohmann::json;
 namespace edge {
 namespace {
 
+constexpr const char* kDemoId = "5A17A0";  // on every slate of the demo
+constexpr int kSlateForgotten = 29;        // each so-manieth take
+
 // Written last: a broken run leaves none.
 std::string stampOf(bool small) {
-  return small ? "edge-test-demo 3 small\n" : "edge-test-demo 3\n";
+  return small ? "edge-test-demo 4 small\n" : "edge-test-demo 4\n";
 }
 
 class DemoBuilder {
@@ -45,7 +48,8 @@ class DemoBuilder {
       writeSeries(scenario_.configurations[i], configurations_[i]);
     const fs::path file = demoFilesIn(folder_).project;
     for (const char* suffix : {"", "-wal", "-shm"}) fs::remove(file.string() + suffix);
-    const auto project = Project::create(file, scenario_.film + ", camera prep in " + scenario_.place);
+    const auto project =
+        Project::create(file, scenario_.film + ", camera prep in " + scenario_.place, kDemoId);
     for (const auto& c : configurations_) project->addConfiguration(c);
     project->setDecision({0, "", kRecipeKey, recipeJson_, ""});
     writeJson("truth.json", truth_);
@@ -113,12 +117,9 @@ class DemoBuilder {
   [[nodiscard]] size_t configurationOf(const Take& t) const {
     const TestSeries& s = plan_.series[t.series];
     const BodySpec& body = recipe_.bodies[s.body];
-    for (size_t i = 0; i < scenario_.configurations.size(); ++i) {
-      const ScenarioConfiguration& c = scenario_.configurations[i];
-      if (c.camera.name == body.name && (c.raw ? "raw" : "log") == body.modes[s.mode].name &&
-          c.iso == body.circuitFor(t.iso)->nativeIso)
-        return i;
-    }
+    if (const auto* c = findConfiguration(scenario_, body.name, body.modes[s.mode].kind == "raw",
+                                          body.circuitFor(t.iso)->nativeIso))
+      return static_cast<size_t>(c - scenario_.configurations.data());
     throw Error("the recipe has a body that the scenario has not", "demo-data/recipe.json", body.name,
                 "correct the demo data");
   }
@@ -149,11 +150,16 @@ class DemoBuilder {
     // The wedge's first step stands at 1.0, grey at 0.18.
     if (t.role == TakeRole::Wedge) shot.stops += std::log2(kMiddleGrey);
     disturb(t, c.id, shot);
+    // Nobody sees a slate with the cap on, and now and then it is forgotten.
+    const bool slated = !shot.capped && t.number % kSlateForgotten != 0;
+    if (slated) shot.slate = qrOf(slateText(slateOf(kDemoId, t, 1)));
+    if (!slated && !shot.capped) ++shot.frames;
     const SceneImage& scene = kind == "wedge" || kind == "black" ? wedgeScene_ : benchScene_;
     const fs::path clip = writeClip(c, scene, shot, scenario_.fps, folder_ / folder / name, progress_);
     done_ += shot.frames;
     ClipRecord r;
     r.kind = kind, r.name = name, r.iso = t.iso, r.slate = t.slate;
+    if (!shot.capped) r.first = 1;
     if (kind == "take" || kind == "base") r.plannedStops = t.plannedStops;
     r.path = fs::relative(clip, folder_).generic_string();
     r.hash = hashClip(openClip(clip)->info());
@@ -199,6 +205,7 @@ class DemoBuilder {
               {"display", "filmic"},
               {"takes", json::array()}};
     if (!c.raw) j["decode"]["curve"] = "../" + out.decode.curve;
+    j["decode"]["first"] = 1;  // the slate
     for (const auto& r : regions_) j["regions"].push_back(toJson(r));
     for (const auto& clip : out.clips) {
       if (clip.kind == "base") j["base"] = "../" + clip.path;

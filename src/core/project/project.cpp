@@ -4,10 +4,13 @@
 #include <fmt/format.h>
 #include <sqlite3.h>
 
+#include <algorithm>
+#include <chrono>
 #include <fstream>
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/hash.h"
 #include "project/decode_json.h"
 
 namespace fs = std::filesystem;
@@ -46,6 +49,15 @@ const std::vector<const char*>& migrations() {
       R"sql(
       ALTER TABLE clip ADD COLUMN iso REAL NOT NULL DEFAULT 0;
       ALTER TABLE clip ADD COLUMN slate TEXT NOT NULL DEFAULT '';
+      )sql",
+      // The shoot is logged; a clip knows its steady part and why it is taken for its take.
+      R"sql(
+      CREATE TABLE log (
+        id INTEGER PRIMARY KEY AUTOINCREMENT, at TEXT NOT NULL, slate TEXT NOT NULL, kind TEXT NOT NULL,
+        value TEXT NOT NULL);
+      ALTER TABLE clip ADD COLUMN first INTEGER NOT NULL DEFAULT 0;
+      ALTER TABLE clip ADD COLUMN frames INTEGER NOT NULL DEFAULT 0;
+      ALTER TABLE clip ADD COLUMN link TEXT NOT NULL DEFAULT 'null';
       )sql"};
   return steps;
 }
@@ -53,6 +65,17 @@ const std::vector<const char*>& migrations() {
 [[noreturn]] void damaged(const fs::path& file, const std::string& detail) {
   throw Error("the project file is damaged: " + detail, file.string(), "",
               "open a copy from before; the clips themselves are untouched and can be measured again");
+}
+
+std::string upper(std::string s) {
+  std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return std::toupper(c); });
+  return s;
+}
+
+// Two projects of one title must not read each other's slates.
+std::string newId(const std::string& title) {
+  const auto now = std::chrono::system_clock::now().time_since_epoch().count();
+  return upper(hashBytes(title + std::to_string(now)).substr(0, 6));
 }
 
 void requireProjectFile(const fs::path& file) {
@@ -76,6 +99,8 @@ struct Project::Store {
     db.exec("PRAGMA trusted_schema=OFF");
   }
 
+  void addClip(std::int64_t configuration, const ClipRecord& clip);
+
   int version() { return db.execAndGet("PRAGMA user_version").getInt(); }
 
   void migrate() {
@@ -87,6 +112,18 @@ struct Project::Store {
     }
   }
 };
+
+void Project::Store::addClip(std::int64_t configuration, const ClipRecord& clip) {
+  SQLite::Statement row(
+      db,
+      "INSERT INTO clip (configuration, kind, name, planned_stops, path, hash, iso, slate, first, "
+      "frames, link) VALUES (?,?,?,?,?,?,?,?,?,?,?)");
+  row.bind(1, configuration), row.bind(2, clip.kind), row.bind(3, clip.name);
+  if (clip.plannedStops) row.bind(4, *clip.plannedStops);
+  row.bind(5, clip.path), row.bind(6, clip.hash), row.bind(7, clip.iso), row.bind(8, clip.slate);
+  row.bind(9, clip.first), row.bind(10, clip.frames), row.bind(11, clip.link.dump());
+  row.exec();
+}
 
 std::string Configuration::label() const {
   return fmt::format("{} · {} · ISO {:g}", body, mode, iso);
@@ -102,7 +139,8 @@ Project::Project(fs::path file, std::unique_ptr<Store> store)
     : file_(std::move(file)), store_(std::move(store)) {}
 Project::~Project() = default;
 
-std::unique_ptr<Project> Project::create(const fs::path& file, const std::string& title) {
+std::unique_ptr<Project> Project::create(const fs::path& file, const std::string& title,
+                                         const std::string& id) {
   if (fs::exists(file))
     throw Error("there is a file of this name already", file.string(), "", "choose another name or open it");
   try {
@@ -113,6 +151,9 @@ std::unique_ptr<Project> Project::create(const fs::path& file, const std::string
     SQLite::Statement insert(store->db, "INSERT INTO meta VALUES ('title', ?)");
     insert.bind(1, title);
     insert.exec();
+    SQLite::Statement mark(store->db, "INSERT INTO meta VALUES ('id', ?)");
+    mark.bind(1, id.empty() ? newId(title) : id);
+    mark.exec();
     return std::unique_ptr<Project>(new Project(fs::absolute(file), std::move(store)));
   } catch (const SQLite::Exception& e) {
     throw Error(std::string("the project can't be written: ") + e.what(), file.string(), "",
@@ -155,6 +196,12 @@ std::string Project::title() const {
   return q.executeStep() ? q.getColumn(0).getString() : file_.stem().string();
 }
 
+std::string Project::id() const {
+  SQLite::Statement q(store_->db, "SELECT value FROM meta WHERE key='id'");
+  if (q.executeStep()) return q.getColumn(0).getString();
+  return upper(hashBytes(title()).substr(0, 6));  // projects from before version 4
+}
+
 std::int64_t Project::addConfiguration(const Configuration& c) {
   SQLite::Transaction transaction(store_->db);
   SQLite::Statement insert(store_->db,
@@ -168,15 +215,7 @@ std::int64_t Project::addConfiguration(const Configuration& c) {
       insert.bind(9, regions.dump());
   insert.exec();
   const std::int64_t id = store_->db.getLastInsertRowid();
-  for (const auto& clip : c.clips) {
-    SQLite::Statement row(store_->db,
-                          "INSERT INTO clip (configuration, kind, name, planned_stops, path, hash, iso, "
-                          "slate) VALUES (?,?,?,?,?,?,?,?)");
-    row.bind(1, id), row.bind(2, clip.kind), row.bind(3, clip.name);
-    if (clip.plannedStops) row.bind(4, *clip.plannedStops);
-    row.bind(5, clip.path), row.bind(6, clip.hash), row.bind(7, clip.iso), row.bind(8, clip.slate);
-    row.exec();
-  }
+  for (const auto& clip : c.clips) store_->addClip(id, clip);
   transaction.commit();
   return id;
 }
@@ -200,9 +239,10 @@ std::vector<Configuration> Project::configurations() const {
                             c.bench.referenceHeight);
     list.push_back(std::move(c));
   }
-  SQLite::Statement clips(
-      store_->db,
-      "SELECT id, configuration, kind, name, planned_stops, path, hash, iso, slate FROM clip ORDER BY id");
+  SQLite::Statement clips(store_->db,
+                          "SELECT id, configuration, kind, name, planned_stops, path, hash, iso, slate, "
+                          "first, frames, link FROM clip "
+                          "ORDER BY id");
   while (clips.executeStep()) {
     ClipRecord r;
     r.id = clips.getColumn(0).getInt64();
@@ -210,9 +250,55 @@ std::vector<Configuration> Project::configurations() const {
     if (!clips.getColumn(4).isNull()) r.plannedStops = clips.getColumn(4).getDouble();
     r.path = clips.getColumn(5).getString(), r.hash = clips.getColumn(6).getString();
     r.iso = clips.getColumn(7).getDouble(), r.slate = clips.getColumn(8).getString();
+    r.first = clips.getColumn(9).getInt64(), r.frames = clips.getColumn(10).getInt64();
+    r.link = json::parse(clips.getColumn(11).getString());
     for (auto& c : list)
       if (c.id == clips.getColumn(1).getInt64()) c.clips.push_back(r);
   }
+  return list;
+}
+
+void Project::setClips(std::int64_t configuration, const std::vector<ClipRecord>& clips) {
+  SQLite::Transaction transaction(store_->db);
+  SQLite::Statement remove(store_->db, "DELETE FROM clip WHERE configuration=?");
+  remove.bind(1, configuration);
+  remove.exec();
+  for (const auto& clip : clips) store_->addClip(configuration, clip);
+  transaction.commit();
+}
+
+void Project::setDecode(std::int64_t configuration, const DecodeOptions& decode) {
+  SQLite::Statement put(store_->db, "UPDATE configuration SET decode=? WHERE id=?");
+  put.bind(1, toJson(decode).dump()), put.bind(2, configuration);
+  put.exec();
+}
+
+void Project::setCharts(std::int64_t configuration, const Chart& wedge, const Chart& bench,
+                        const std::vector<Patch>& regions) {
+  json list = json::array();
+  for (const auto& r : regions) list.push_back(toJson(r));
+  SQLite::Statement put(store_->db,
+                        "UPDATE configuration SET wedge_chart=?, bench_chart=?, regions=? WHERE id=?");
+  put.bind(1, toJson(wedge).dump()), put.bind(2, toJson(bench).dump()), put.bind(3, list.dump()),
+      put.bind(4, configuration);
+  put.exec();
+}
+
+std::int64_t Project::appendLog(const LogEntry& entry) {
+  SQLite::Statement put(store_->db,
+                        "INSERT INTO log (at, slate, kind, value) VALUES (CASE WHEN ?1='' THEN "
+                        "strftime('%Y-%m-%dT%H:%M:%fZ','now') ELSE ?1 END, ?2, ?3, ?4)");
+  put.bind(1, entry.at), put.bind(2, entry.slate), put.bind(3, entry.kind), put.bind(4, entry.value.dump());
+  put.exec();
+  return store_->db.getLastInsertRowid();
+}
+
+std::vector<LogEntry> Project::log() const {
+  std::vector<LogEntry> list;
+  SQLite::Statement q(store_->db, "SELECT id, at, slate, kind, value FROM log ORDER BY id");
+  while (q.executeStep())
+    list.push_back({q.getColumn(0).getInt64(), q.getColumn(1).getString(), q.getColumn(2).getString(),
+                    q.getColumn(3).getString(), json::parse(q.getColumn(4).getString())});
   return list;
 }
 

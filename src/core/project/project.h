@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "recover/latitude.h"
+#include "shoot/log.h"
 
 namespace edge {
 
@@ -20,8 +21,11 @@ struct ClipRecord {
   std::optional<double> plannedStops;
   std::string path{};  // relative to the project's folder
   std::string hash;
-  double iso = 0;     // as set; 0: that of the configuration
+  double iso = 0;       // as set; 0: that of the configuration
   std::string slate{};  // of the plan's take
+  // The steady part that is measured: without slate and blinks. frames 0: to the end.
+  std::int64_t first = 0, frames = 0;
+  nlohmann::json link{};  // why it is taken for this take: {"by", "sure", "words"}; null: it was made so
 };
 
 // Body x recording mode x ISO x light: what a series was shot with.
@@ -50,21 +54,32 @@ struct Decision {
 
 class Project {
  public:
-  static constexpr int kSchemaVersion = 3;
+  static constexpr int kSchemaVersion = 4;
 
   // Errors: exists already; not a project; damaged; from a newer version.
   [[nodiscard]] static std::unique_ptr<Project> create(const std::filesystem::path& file,
-                                                       const std::string& title);
+                                                       const std::string& title, const std::string& id = "");
   [[nodiscard]] static std::unique_ptr<Project> open(const std::filesystem::path& file);
   ~Project();
 
   [[nodiscard]] const std::filesystem::path& file() const { return file_; }
   [[nodiscard]] std::filesystem::path folder() const { return file_.parent_path(); }
   [[nodiscard]] std::string title() const;
+  [[nodiscard]] std::string id() const;  // 6 hexadecimal digits, on every slate
 
   // Ids are given here. Clips' paths must be relative.
   std::int64_t addConfiguration(const Configuration& configuration);
   [[nodiscard]] std::vector<Configuration> configurations() const;
+  // Clips of a project as they are linked now; the whole list is put in place of the old one. Configurations
+  // stay, with their charts and decode state.
+  void setClips(std::int64_t configuration, const std::vector<ClipRecord>& clips);
+  void setDecode(std::int64_t configuration, const DecodeOptions& decode);
+  void setCharts(std::int64_t configuration, const Chart& wedge, const Chart& bench,
+                 const std::vector<Patch>& regions);
+
+  // The log of the shoot: only ever added to, committed before the call returns. The id is given here.
+  std::int64_t appendLog(const LogEntry& entry);
+  [[nodiscard]] std::vector<LogEntry> log() const;
 
   [[nodiscard]] std::optional<Decision> decision(std::int64_t configuration, const std::string& take,
                                                  const std::string& key) const;

@@ -15,12 +15,13 @@ constexpr double kClippedCodes = 3;   // ten-bit codes
 constexpr double kMeaningless = 50;   // per cent clipped above which noise figures are withheld
 constexpr double kDarkBelowFace = 3;  // stops below the face grey where the dark patch is looked for
 
-TakeStats measureClip(const Series& s, const std::filesystem::path& clip, const Progress& progress) {
+TakeStats measureClip(const Series& s, const std::filesystem::path& clip, FrameWindow window,
+                      const Progress& progress) {
   const auto reader = openClip(clip);
   DecodeOptions decode = s.decode;
   if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
   try {
-    return measureTake(*reader, decode, s.chart, s.regions, s.window, progress);
+    return measureTake(*reader, decode, s.chart, s.regions, window, progress);
   } catch (const UsageError&) {
     throw;
   } catch (const Error& e) {
@@ -208,17 +209,18 @@ LatitudeMeasure measureLatitude(const Series& s, const Progress& progress) {
     throw Error("no take with an exposure in this series", s.base.string(), "takes", "list the takes");
   const double total = static_cast<double>(specs.size() + 1);
   double done = 0;
-  const auto step = [&](const std::filesystem::path& clip, const std::string& name) {
+  const auto step = [&](const std::filesystem::path& clip, FrameWindow window, const std::string& name) {
     progress.report(done++ / total, name);
     const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
-    return measureClip(s, clip, quiet);
+    return measureClip(s, clip, window, quiet);
   };
-  const TakeStats base = step(s.base, "base");
+  const TakeStats base = step(s.base, s.window, "base");
   std::vector<TakeStats> stats;
-  for (const auto* spec : specs) stats.push_back(step(spec->clip, spec->name));
+  for (const auto* spec : specs)
+    stats.push_back(step(spec->clip, spec->window.value_or(s.window), spec->name));
   const Assembly assembly(s, base, stats);
   LatitudeMeasure m;
-  m.base = assembly.metricsOf({"base", s.base, 0.0, "", std::nullopt}, base);
+  m.base = assembly.metricsOf({"base", s.base, 0.0, "", std::nullopt, std::nullopt}, base);
   for (size_t i = 0; i < specs.size(); ++i) m.takes.push_back(assembly.metricsOf(*specs[i], stats[i]));
   m.faceGrey = assembly.faceGrey(), m.darkPatch = assembly.darkPatch();
   m.display = s.display, m.curve = s.decode.curve;

@@ -17,6 +17,7 @@ struct TakeSpec {
   std::optional<double> plannedStops;  // against base; nullopt: a cap-on take
   std::string role;                    // "black" or empty
   std::optional<double> iso;
+  std::optional<FrameWindow> window;  // where it is not that of the series
 };
 
 struct Series {

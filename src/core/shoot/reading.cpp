@@ -63,7 +63,7 @@ std::string describe(ReadingUnit unit, double v) {
                    "write it as T2.8, 1.4 and 7/10, 430 lux, 40 fc, 12 cd/m2 or +1.3");
 }
 
-Reading made(ReadingUnit unit, double v, double low, double high, std::string_view text) {
+MeterReading made(ReadingUnit unit, double v, double low, double high, std::string_view text) {
   if (!(v >= low && v <= high)) refuse(text);
   return {unit, v, describe(unit, v)};
 }
@@ -75,7 +75,7 @@ const char* wordOf(ReadingUnit unit) {
   return kWords[static_cast<int>(unit)];
 }
 
-Reading readReading(std::string_view text) {
+MeterReading readReading(std::string_view text) {
   const std::string t = plainMinus(lower(trim(text)));
   if (t.empty()) refuse(text);
   for (const auto& u : kUnits)
@@ -97,7 +97,7 @@ Reading readReading(std::string_view text) {
   return made(ReadingUnit::Stop, stop->value(), 0.5, 256, text);
 }
 
-std::optional<Lux> luxOf(const Reading& r, const MeterSetting& meter, Stops instrumentOffset) {
+std::optional<Lux> luxOf(const MeterReading& r, const MeterSetting& meter, Stops instrumentOffset) {
   const double correction = std::exp2(-instrumentOffset.value());
   if (r.unit == ReadingUnit::Lux) return Lux(r.value * correction);
   if (r.unit == ReadingUnit::Stop)
@@ -105,7 +105,7 @@ std::optional<Lux> luxOf(const Reading& r, const MeterSetting& meter, Stops inst
   return std::nullopt;
 }
 
-std::optional<double> luminanceOf(const Reading& r, const MeterSetting& meter, Stops instrumentOffset) {
+std::optional<double> luminanceOf(const MeterReading& r, const MeterSetting& meter, Stops instrumentOffset) {
   const double correction = std::exp2(-instrumentOffset.value());
   if (r.unit == ReadingUnit::CandelaPerSquareMetre) return r.value * correction;
   if (r.unit == ReadingUnit::Stop)

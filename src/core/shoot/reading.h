@@ -12,14 +12,14 @@ namespace edge {
 enum class ReadingUnit { Stop, Lux, CandelaPerSquareMetre, Offset };
 [[nodiscard]] const char* wordOf(ReadingUnit unit);
 
-struct Reading {
+struct MeterReading {
   ReadingUnit unit = ReadingUnit::Lux;
   double value = 0;        // T-number, lux, cd/m2, stops from what was expected
   std::string understood;  // "T1.4 and 7/10", "430 lux (40 fc)"
 };
 
 // Throws UsageError that quotes the text and shows how readings are written.
-[[nodiscard]] Reading readReading(std::string_view text);
+[[nodiscard]] MeterReading readReading(std::string_view text);
 
 // What a meter must have been told to say a stop: shutter and ISO of the take, unless it was set otherwise.
 struct MeterSetting {
@@ -28,10 +28,10 @@ struct MeterSetting {
 };
 // Illuminance behind a reading, less the instrument's own offset (+0.2: it reads two tenths too bright).
 // nullopt: a luminance or an offset says nothing about it.
-[[nodiscard]] std::optional<Lux> luxOf(const Reading& reading, const MeterSetting& meter,
+[[nodiscard]] std::optional<Lux> luxOf(const MeterReading& reading, const MeterSetting& meter,
                                        Stops instrumentOffset);
 // Luminance of a spot reading in cd/m2 (ISO 2720, K = 12.5); nullopt for lux and offsets.
-[[nodiscard]] std::optional<double> luminanceOf(const Reading& reading, const MeterSetting& meter,
+[[nodiscard]] std::optional<double> luminanceOf(const MeterReading& reading, const MeterSetting& meter,
                                                 Stops instrumentOffset);
 
 // Levels read on the camera are worth nothing without the scale they were read on. On a ten-bit signal N:

@@ -47,11 +47,22 @@ const char* demoRecipeText() {
   return kRecipeJson;
 }
 
+const ScenarioConfiguration* findConfiguration(const Scenario& s, const std::string& body, bool raw,
+                                               double nativeIso) {
+  for (const auto& c : s.configurations)
+    if (c.camera.name == body && c.raw == raw && std::abs(c.iso - nativeIso) < 0.5) return &c;
+  return nullptr;
+}
+
 fs::path writeClip(const ScenarioConfiguration& c, const SceneImage& scene, const Shot& shot, int fps,
                    const fs::path& stem, const Progress& progress) {
   const SimulatedCamera camera(c.camera, c.iso, shot.gain);
-  const auto exposureAt = [&](int n) {
+  const int before = shot.slate ? shot.slateFrames : 0, all = before + shot.frames;
+  const SceneImage slated = shot.slate ? withSlate(scene, *shot.slate) : SceneImage();
+  const auto sceneAt = [&](int n) -> const SceneImage& { return n < before ? slated : scene; };
+  const auto exposureAt = [&](int frame) {
     if (shot.capped) return 0.0;
+    const int n = std::max(0, frame - before);
     // A drift runs linearly in light, so that the clip's mean is known exactly.
     const double share = shot.frames > 1 ? static_cast<double>(n) / (shot.frames - 1) : 0;
     // A higher ISO asks for less light by just its gain.
@@ -60,18 +71,18 @@ fs::path writeClip(const ScenarioConfiguration& c, const SceneImage& scene, cons
   const auto noiseFrame = [&](int n) { return shot.seed * 1000 + static_cast<std::uint64_t>(n); };
   if (c.raw) {
     fs::create_directories(stem);
-    for (int n = 0; n < shot.frames; ++n) {
+    for (int n = 0; n < all; ++n) {
       progress.throwIfCancelled();
       writeDng(stem / fmt::format("{:06d}.dng", n + 1), camera.dngFor(scene),
-               camera.rawFrame(scene, exposureAt(n), noiseFrame(n)));
+               camera.rawFrame(sceneAt(n), exposureAt(n), noiseFrame(n)));
     }
     return stem;
   }
   const fs::path file = stem.string() + ".mkv";
   MovieWriter writer(file, scene.width, scene.height, fps);
-  for (int n = 0; n < shot.frames; ++n) {
+  for (int n = 0; n < all; ++n) {
     progress.throwIfCancelled();
-    const auto f = camera.logFrame(scene, exposureAt(n), noiseFrame(n));
+    const auto f = camera.logFrame(sceneAt(n), exposureAt(n), noiseFrame(n));
     writer.add(f.y, f.cb, f.cr);
   }
   writer.finish();

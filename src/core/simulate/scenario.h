@@ -2,6 +2,7 @@
 // the plan of demo-data/recipe.json; this says what the simulated cameras make of it.
 #pragma once
 #include <filesystem>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -46,7 +47,14 @@ struct Shot {
   bool capped = false;    // no light at all
   int frames = 1;
   std::uint64_t seed = 1;
+  std::optional<QrSymbol> slate{};  // held before the scene in front of the frames above
+  int slateFrames = 1;
 };
+
+// Body, recording mode and native ISO as a recipe names them; nullptr: not in the scenario.
+[[nodiscard]] const ScenarioConfiguration* findConfiguration(const Scenario& scenario,
+                                                             const std::string& body, bool raw,
+                                                             double nativeIso);
 
 // Writes one clip: log a movie FILE.mkv, raw a folder FILE of DNG frames. Returns its path.
 std::filesystem::path writeClip(const ScenarioConfiguration& c, const SceneImage& scene, const Shot& shot,

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <numbers>
 
 #include "base/units.h"
 #include "simulate/random.h"
@@ -228,6 +229,23 @@ SceneImage renderBench(int width, int height) {
       for (int k = 0; k < 3; ++k) s.at(x, y)[k] = static_cast<float>(c[k]);
     }
   return s;
+}
+
+SceneImage withSlate(SceneImage scene, const QrSymbol& symbol, double height, double turnDegrees) {
+  constexpr int kQuiet = 4;  // modules of white around, as the standard asks
+  constexpr float kWhite = 0.75F, kBlack = 0.035F;
+  const double side = height * scene.height, module = side / (symbol.side + 2 * kQuiet);
+  const double turn = turnDegrees * std::numbers::pi / 180, c = std::cos(turn), s = std::sin(turn);
+  for (int y = 0; y < scene.height; ++y)
+    for (int x = 0; x < scene.width; ++x) {
+      const double dx = x + 0.5 - scene.width / 2.0, dy = y + 0.5 - scene.height / 2.0;
+      const double u = c * dx + s * dy + side / 2, v = -s * dx + c * dy + side / 2;
+      if (u < 0 || v < 0 || u >= side || v >= side) continue;
+      const int i = static_cast<int>(u / module) - kQuiet, j = static_cast<int>(v / module) - kQuiet;
+      const bool inside = i >= 0 && j >= 0 && i < symbol.side && j < symbol.side;
+      std::fill_n(scene.at(x, y), 3, inside && symbol.at(i, j) ? kBlack : kWhite);
+    }
+  return scene;
 }
 
 }  // namespace edge

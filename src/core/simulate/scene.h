@@ -3,6 +3,7 @@
 #include <vector>
 
 #include "chart/chart.h"
+#include "shoot/slate_code.h"
 
 namespace edge {
 
@@ -24,5 +25,9 @@ struct SceneImage {
 [[nodiscard]] Chart benchChart(int width, int height);
 [[nodiscard]] std::vector<Patch> benchRegions(int width, int height);
 [[nodiscard]] SceneImage renderBench(int width, int height);
+
+// A slate held before the scene: a white card with this symbol, `height` of the picture high, turned.
+[[nodiscard]] SceneImage withSlate(SceneImage scene, const QrSymbol& symbol, double height = 0.62,
+                                   double turnDegrees = 0);
 
 }  // namespace edge

@@ -1,0 +1,36 @@
+// Before the set is struck: what is missing, doubtful or drifting, from the log and from clips already
+// copied.
+#pragma once
+#include <map>
+#include <string>
+#include <vector>
+
+#include "shoot/judge.h"
+
+namespace edge {
+
+// What the copied clip of a take says; by slate.
+struct ClipWord {
+  std::string clip;
+  std::vector<std::string> troubles;  // "exposure 1.0 stop under what was planned"; empty: sound
+};
+using ClipWords = std::map<std::string, ClipWord>;
+
+enum class GateKind { Missing, Redo, Doubt, NoClip, Skipped };
+struct GateItem {
+  GateKind kind = GateKind::Missing;
+  std::string slate, words, todo;
+};
+
+struct Gate {
+  std::vector<GateItem> items;  // worst first
+  bool safe = false;            // nothing but skips with a reason is left
+  bool clipsSeen = false;       // at least one clip was copied and looked at
+  std::string words;            // "Safe to move on" or what to do first
+};
+
+// `body` empty: the whole plan; else only that body's takes, before it is put away.
+[[nodiscard]] Gate gateOf(const Recipe& recipe, const Plan& plan, const Knowledge& known, const ShootLog& log,
+                          const ClipWords& clips, const std::string& body = "");
+
+}  // namespace edge

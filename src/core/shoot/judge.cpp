@@ -1,0 +1,303 @@
+#include "shoot/judge.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "base/error.h"
+#include "base/numbers.h"
+#include "color/curve.h"
+#include "exposure/meter.h"
+#include "plan/rig.h"
+#include "plan/run_list.h"
+
+namespace edge {
+namespace {
+
+constexpr double kWhiteStops = 2.3;  // white cloth over 18 % grey: log2(0.9/0.18)
+// An 18 % card under light E has luminance 0.18 E / pi.
+constexpr double kCardReflectance = 0.18;
+constexpr double kSpotTolerance = 0.5;  // spot against incident: cards shine and turn
+
+std::string stopWords(double off) {
+  return fmt::format("{:.2g} stop{} {}", std::abs(off), std::abs(off) < 1.5 ? "" : "s",
+                     off > 0 ? "over" : "under");
+}
+
+class Judge {
+ public:
+  Judge(const Recipe& recipe, const Plan& plan, const Knowledge& known, const ShootLog& log, size_t take)
+      : recipe_(recipe), plan_(plan), known_(known), log_(log), take_(plan.takes.at(take)) {}
+
+  std::vector<Judgement> run() {
+    const TakeLog& t = log_.of(take_.slate);
+    if (blockOf(plan_.series[take_.series].kind).scene == "bench") {
+      for (const auto& r : t.readings) reading(r);
+      ratios(t);
+      contradictions(t);
+      spotAgainstIncident(t);
+      drift(t);
+    }
+    for (const auto& l : t.levels) level(l);
+    return std::move(out_);
+  }
+
+ private:
+  [[nodiscard]] MeterSetting meter() const { return {take_.settings.shutter, take_.settings.iso}; }
+
+  [[nodiscard]] std::optional<double> lux(const MeterNote& r) const {
+    if (r.spot) return std::nullopt;
+    if (r.reading.unit == ReadingUnit::Offset)
+      if (const auto e = expected(r.position)) return *e * std::exp2(r.reading.value);
+    const auto v = luxOf(r.reading, meter(), Stops(log_.offsetOf(r.instrument)));
+    return v ? std::optional(v->value()) : std::nullopt;
+  }
+
+  // Light that should fall at a position, in lux.
+  [[nodiscard]] std::optional<double> expected(const std::string& position) const {
+    const double key = take_.settings.light.value();
+    if (position == "key" || position == "grey card" || position == "chart") return key;
+    for (const auto& l : take_.settings.lamps)
+      for (const auto& spec : recipe_.lamps)
+        if (spec.name == l.name && (spec.name == position || spec.role == position)) return l.lux.value();
+    return std::nullopt;
+  }
+
+  void add(const char* code, Standing standing, const std::string& position, double off, std::string words) {
+    out_.push_back({code, standing, position, std::move(words), off});
+  }
+
+  void reading(const MeterNote& r) {
+    const auto e = expected(r.position);
+    if (r.spot) return tone(r);
+    const auto read = lux(r);
+    if (!e || !read) return;
+    const double off = std::log2(*read / *e);
+    if (std::abs(off) <= kLightTolerance)
+      return add("light", Standing::Pass, r.position, off, fmt::format("{} as planned", r.position));
+    if (impossible(r, *read)) return;
+    if (const std::string slip = slipOf(r, off); !slip.empty())
+      return add("unit", Standing::Doubt, r.position, off,
+                 fmt::format("{}: {}. {}", r.position, stopWords(off), slip));
+    add("light", Standing::Fail, r.position, off,
+        fmt::format("{} is {}: {} wanted, {} read", r.position, stopWords(off), lightWords(Lux(*e)),
+                    lightWords(Lux(*read))));
+  }
+
+  // More than the lamps can give, or a fixed lamp that changed.
+  bool impossible(const MeterNote& r, double read) {
+    for (const auto& l : recipe_.lamps) {
+      if (l.name != r.position && !(l.role == r.position && l.role != "practical")) continue;
+      const double most = fullLux(l, std::min(l.nearest, l.distance));
+      if (read <= most * std::exp2(kRatioTolerance)) continue;
+      add("impossible", Standing::Doubt, r.position, std::log2(read / most),
+          fmt::format(
+              "{} can give {} at most; {} was read. Another lamp in the way of the meter, or a wrong unit",
+              l.name, lightWords(Lux(most)), lightWords(Lux(read))));
+      return true;
+    }
+    return false;
+  }
+
+  // An error that is exactly a common slip is named as one.
+  [[nodiscard]] std::string slipOf(const MeterNote& r, double off) const {
+    const auto is = [&](double v) { return std::abs(off - v) < 0.06; };
+    const double fc = std::log2(kLuxPerFootCandle);
+    if (r.reading.unit == ReadingUnit::Lux && is(fc))
+      return "Exactly the factor between lux and foot-candles: typed as fc, read in lux?";
+    if (r.reading.unit == ReadingUnit::Lux && is(-fc))
+      return "Exactly the factor between lux and foot-candles: typed as lux, read in fc?";
+    if (r.reading.unit != ReadingUnit::Stop) return {};
+    for (const auto& t : plan_.takes) {
+      const double iso = std::log2(take_.settings.iso.value() / t.settings.iso.value());
+      if (std::abs(iso) > 0.3 && is(iso))
+        return fmt::format("Exactly the difference of ISO {:g} and {:g}: is the meter set to ISO {:g}?",
+                           take_.iso, t.iso, t.iso);
+      const double time = std::log2(take_.settings.shutter.value() / t.settings.shutter.value());
+      if (std::abs(time) > 0.3 && is(time))
+        return "Exactly the difference of two shutter times of the plan: is the meter set to another one?";
+    }
+    return {};
+  }
+
+  // A spot reading of a tone, against the grey card's.
+  void tone(const MeterNote& r) {
+    const auto l = luminanceOf(r.reading, meter(), Stops(log_.offsetOf(r.instrument)));
+    const auto grey = greyLuminance();
+    const auto wanted = toneStops(r.position);
+    if (!l || !grey || !wanted || r.position == "grey card") return;
+    const double at = std::log2(*l / *grey), off = at - *wanted;
+    add("tone", std::abs(off) <= kToneTolerance ? Standing::Pass : Standing::Fail, r.position, off,
+        fmt::format("{} lies {} stops from grey, {} wanted", r.position, formatSigned(at, 1),
+                    formatSigned(*wanted, 1)));
+  }
+
+  [[nodiscard]] std::optional<double> greyLuminance() const {
+    std::optional<double> l;
+    for (const auto& r : log_.of(take_.slate).readings)
+      if (r.spot && r.position == "grey card")
+        l = luminanceOf(r.reading, meter(), Stops(log_.offsetOf(r.instrument)));
+    return l;
+  }
+
+  [[nodiscard]] std::optional<double> toneStops(const std::string& position) const {
+    if (position == "grey card") return 0;
+    if (position == "white") return kWhiteStops;
+    for (const auto& s : recipe_.sitters)
+      if (position == "face: " + s.name) return s.skinStops;
+    return std::nullopt;
+  }
+
+  void ratios(const TakeLog& t) {
+    std::optional<double> key;
+    for (const auto& r : t.readings)
+      if (r.position == "key") key = lux(r);
+    if (!key) return;
+    for (const auto& r : t.readings) {
+      if (r.position == "key" || r.spot) continue;
+      const auto e = expected(r.position), k = expected("key"), read = lux(r);
+      if (!e || !k || !read || r.position == "grey card" || r.position == "chart" || fixedLamp(r.position))
+        continue;
+      const double wanted = std::log2(*e / *k), is = std::log2(*read / *key);
+      add("ratio", std::abs(is - wanted) <= kRatioTolerance ? Standing::Pass : Standing::Fail, r.position,
+          is - wanted,
+          fmt::format("key to {} is {} stops, {} wanted", r.position, formatSigned(-is, 1),
+                      formatSigned(-wanted, 1)));
+    }
+  }
+
+  [[nodiscard]] bool fixedLamp(const std::string& position) const {
+    return std::any_of(recipe_.lamps.begin(), recipe_.lamps.end(),
+                       [&](const LampSpec& l) { return l.name == position && !l.dimmable; });
+  }
+
+  // Two readings of one place in one take.
+  void contradictions(const TakeLog& t) {
+    for (size_t i = 0; i < t.readings.size(); ++i)
+      for (size_t j = 0; j < i; ++j) {
+        const MeterNote &a = t.readings[j], &b = t.readings[i];
+        if (a.position != b.position || a.spot != b.spot) continue;
+        const auto la = lux(a), lb = lux(b);
+        if (!la || !lb) continue;
+        const double off = std::log2(*lb / *la);
+        if (std::abs(off) <= 1.5 * kLightTolerance) continue;
+        add("contradiction", Standing::Doubt, b.position, off,
+            fmt::format("{}: \"{}\" and \"{}\" differ by {:.2g} stops; nothing was changed in between",
+                        b.position, a.text, b.text, std::abs(off)));
+      }
+  }
+
+  void spotAgainstIncident(const TakeLog& t) {
+    const auto l = greyLuminance();
+    if (!l) return;
+    for (const auto& r : t.readings) {
+      const auto e = lux(r);
+      if (!e || (r.position != "key" && r.position != "grey card" && r.position != "chart")) continue;
+      const double off = std::log2(*l / (kCardReflectance * *e / std::numbers::pi));
+      if (std::abs(off) <= kSpotTolerance) continue;
+      add("contradiction", Standing::Doubt, "grey card", off,
+          fmt::format("the spot reading of the grey card is {} against the light that falls on it: the card "
+                      "shines, is turned "
+                      "away, or one meter is off",
+                      stopWords(off)));
+      return;
+    }
+  }
+
+  // Bases and fixed lamps against the takes before.
+  void drift(const TakeLog& t) {
+    for (const auto& r : t.readings) {
+      const bool fixed = fixedLamp(r.position);
+      if (r.spot || (take_.role != TakeRole::Base && !fixed)) continue;
+      const auto now = lux(r);
+      if (!now) continue;
+      for (const auto& slate : log_.order) {
+        const Take* other = earlier(slate, fixed);
+        if (!other) continue;
+        for (const auto& before : log_.of(slate).readings) {
+          if (before.position != r.position || before.spot || before.entry >= r.entry) continue;
+          const auto was = luxOf(before.reading, {other->settings.shutter, other->settings.iso},
+                                 Stops(log_.offsetOf(before.instrument)));
+          if (!was) continue;
+          const double off = std::log2(*now / was->value());
+          if (std::abs(off) <= (fixed ? kRatioTolerance : kLightTolerance)) continue;
+          add(fixed ? "impossible" : "drift", fixed ? Standing::Doubt : Standing::Fail, r.position, off,
+              fmt::format("{} is {} against {}{}", r.position, stopWords(off), slate,
+                          fixed ? ", though this lamp can't be changed: a wrong reading, or it failed"
+                                : ": the light drifted"));
+          return;
+        }
+      }
+    }
+  }
+
+  // A take shot before whose reading should equal this one's.
+  [[nodiscard]] const Take* earlier(const std::string& slate, bool fixed) const {
+    for (const auto& t : plan_.takes)
+      if (t.slate == slate && t.slate != take_.slate &&
+          (fixed || (t.series == take_.series && t.setup == take_.setup && t.role == TakeRole::Base)))
+        return &t;
+    return nullptr;
+  }
+
+  // A level read on the camera, back through the curve to stops.
+  void level(const LevelNote& l) {
+    if (l.position != "grey card") return;
+    if (l.scale == LevelScale::DisplayPercent)
+      return add("level", Standing::Doubt, l.position, 0,
+                 "read through the display look: not to be compared with a code level");
+    const auto wanted = expectedGrey(recipe_, plan_, take_, known_);
+    const auto code = codeOfLevel(l.value, l.scale, false);
+    if (!wanted || !code) return;
+    const std::string both =
+        fmt::format("grey card at {:.1f} % of code, {:.1f} % wanted", 100 * *code, wanted->percent);
+    const double off = levelOff(*code, wanted->percent / 100);
+    add("level", std::abs(off) <= kLightTolerance ? Standing::Pass : Standing::Fail, l.position, off,
+        std::isfinite(off) ? both + ": " + stopWords(off) : both);
+  }
+
+  // Stops between two levels through the mode's curve; raw levels are linear.
+  [[nodiscard]] double levelOff(double code, double wanted) const {
+    const TestSeries& s = plan_.series[take_.series];
+    const ModeSpec& mode = recipe_.bodies[s.body].modes[s.mode];
+    if (mode.kind == "raw") return std::log2(code / wanted);
+    try {
+      const std::filesystem::path beside = std::filesystem::path(recipe_.file).parent_path() / mode.curve;
+      const auto c = makeCurve(isCurveName(mode.curve) ? mode.curve : beside.string());
+      return std::log2(c.curve->toLinear(code) / c.curve->toLinear(wanted));
+    } catch (const Error&) {
+      return (code - wanted) / 0.075;  // a stop of a log curve is about 7.5 % of its code (common practice)
+    }
+  }
+
+  const Recipe& recipe_;
+  const Plan& plan_;
+  const Knowledge& known_;
+  const ShootLog& log_;
+  const Take& take_;
+  std::vector<Judgement> out_;
+};
+
+}  // namespace
+
+std::vector<Judgement> judgeReadings(const Recipe& recipe, const Plan& plan, const Knowledge& known,
+                                     const ShootLog& log, size_t take) {
+  return Judge(recipe, plan, known, log, take).run();
+}
+
+std::vector<std::string> positionsFor(const Recipe& recipe, const Plan& plan, size_t take) {
+  const Take& t = plan.takes.at(take);
+  std::vector<std::string> out;
+  if (blockOf(plan.series[t.series].kind).scene != "bench") return {"chart"};
+  out.push_back("key");
+  for (const auto& l : recipe.lamps)
+    if (l.role != "key") out.push_back(l.role == "practical" ? l.name : l.role);
+  out.push_back("grey card");
+  for (const auto& s : recipe.sitters) out.push_back("face: " + s.name);
+  out.push_back("white");
+  return out;
+}
+
+}  // namespace edge

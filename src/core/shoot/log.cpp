@@ -1,0 +1,109 @@
+#include "shoot/log.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <set>
+
+#include "base/csv.h"
+#include "base/error.h"
+
+using nlohmann::json;
+
+namespace edge {
+namespace {
+
+std::string textOf(const json& v, const char* key) {
+  return v.is_object() && v.contains(key) && v[key].is_string() ? v[key].get<std::string>() : std::string();
+}
+
+void forgetReadings(TakeLog& t) {
+  t.readings.clear(), t.levels.clear();
+}
+
+class Folder {
+ public:
+  ShootLog run(const std::vector<LogEntry>& entries) {
+    std::set<std::int64_t> undone;
+    for (const auto& e : entries)
+      if (e.kind == "undo" && e.value.value("entry", std::int64_t{0}) > 0)
+        undone.insert(e.value["entry"].get<std::int64_t>());
+    for (const auto& e : entries) {
+      if (e.kind == "undo" || undone.count(e.id)) continue;
+      try {
+        one(e);
+        log_.lastEntry = e.id;
+      } catch (const Error& problem) {
+        log_.unreadable.push_back(e.at + " " + e.kind + ": " + problem.problem());
+      } catch (const json::exception&) {
+        log_.unreadable.push_back(e.at + " " + e.kind + ": not what an entry of this kind holds");
+      }
+    }
+    return std::move(log_);
+  }
+
+ private:
+  void one(const LogEntry& e) {
+    if (e.kind == "instrument") {
+      log_.instruments[e.value.at("name")] = e.value.at("offset_stops");
+      return;
+    }
+    TakeLog& t = log_.takes[e.slate];
+    if (e.kind == "done") {
+      t.state = TakeState::Done, t.doneAt = e.at, t.settings = textOf(e.value, "settings");
+      log_.lastDone = e.slate, log_.order.push_back(e.slate);
+    } else if (e.kind == "redo") {
+      if (t.state == TakeState::Done) ++t.attempt;
+      t.state = TakeState::Open, t.reason = textOf(e.value, "reason"), t.settings.clear();
+      forgetReadings(t);
+    } else if (e.kind == "skip") {
+      t.state = TakeState::Skipped, t.reason = textOf(e.value, "reason");
+    } else if (e.kind == "note") {
+      t.notes.push_back(textOf(e.value, "text"));
+    } else if (e.kind == "reading") {
+      MeterNote n{e.id,
+                  e.at,
+                  e.value.at("position"),
+                  textOf(e.value, "instrument"),
+                  e.value.at("text"),
+                  e.value.value("spot", false),
+                  {}};
+      n.reading = readReading(n.text);
+      t.readings.push_back(std::move(n));
+    } else if (e.kind == "level") {
+      const auto scale = levelScaleOf(e.value.at("scale"));
+      if (!scale) throw Error("a level without a named scale", "log", "", "");
+      t.levels.push_back({e.id, e.value.at("position"), e.value.at("value"), *scale});
+    } else {
+      throw Error("unknown kind", "log", "", "");
+    }
+  }
+
+  ShootLog log_;
+};
+
+}  // namespace
+
+const TakeLog& ShootLog::of(const std::string& slate) const {
+  static const TakeLog none;
+  const auto i = takes.find(slate);
+  return i == takes.end() ? none : i->second;
+}
+
+double ShootLog::offsetOf(const std::string& instrument) const {
+  const auto i = instruments.find(instrument);
+  return i == instruments.end() ? 0 : i->second;
+}
+
+ShootLog foldLog(const std::vector<LogEntry>& entries) {
+  return Folder().run(entries);
+}
+
+std::string logCsv(const std::vector<LogEntry>& entries) {
+  std::string out = csvLine({"id", "at", "take", "kind", "value"});
+  for (const auto& e : entries)
+    out += csvLine({std::to_string(e.id), e.at, e.slate, e.kind, e.value.is_null() ? "" : e.value.dump()});
+  return out;
+}
+
+}  // namespace edge

@@ -1,0 +1,176 @@
+#include "shoot/prompt.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/numbers.h"
+#include "exposure/meter.h"
+#include "plan/rig.h"
+#include "plan/run_list.h"
+
+namespace edge {
+namespace {
+
+constexpr double kGoodEnough = 0.1;  // stops; a tenth is what meters show
+
+const std::string& sceneOf(const Plan& plan, const Take& t) {
+  return blockOf(plan.series[t.series].kind).scene;
+}
+
+std::string sceneWords(const std::string& scene) {
+  return scene == "wedge" ? "wedge, set dark" : scene == "strobe" ? "strobe, no sitter" : "chart and sitters";
+}
+
+std::string ndWords(const TakeSettings& s) {
+  return s.filters.empty() ? "none" : filterWords(s);
+}
+
+class Changes {
+ public:
+  Changes(const Recipe& recipe, const Plan& plan, const Take* from, const Take& to)
+      : recipe_(recipe), plan_(plan), from_(from), to_(to) {}
+
+  std::vector<PromptChange> run() {
+    say("body", [&](const Take& t) { return recipe_.bodies[plan_.series[t.series].body].name; });
+    say("lens", [&](const Take& t) {
+      const LensSpec* lens = recipe_.lensOf(recipe_.bodies[plan_.series[t.series].body]);
+      return lens ? lens->name : std::string();
+    });
+    say("mode", [&](const Take& t) {
+      const TestSeries& of = plan_.series[t.series];
+      return recipe_.bodies[of.body].modes[of.mode].name;
+    });
+    say("ISO", [](const Take& t) { return fmt::format("{:g}", t.iso); });
+    say("set", [&](const Take& t) { return sceneWords(sceneOf(plan_, t)); });
+    say("T", [](const Take& t) { return t.settings.engraved; });
+    say("shutter", [](const Take& t) { return shutterWords(t.settings); });
+    say("ND", [](const Take& t) { return ndWords(t.settings); });
+    say("gel", [](const Take& t) {
+      return t.settings.gel.value() > 0 ? fmt::format("ND{:g}", t.settings.gel.value()) : std::string("none");
+    });
+    if (sceneOf(plan_, to_) == "bench")
+      for (const auto& l : to_.settings.lamps) lamp(l);
+    say("cap", [](const Take& t) { return t.role == TakeRole::Black ? "on" : "off"; });
+    return std::move(out_);
+  }
+
+ private:
+  template <class Words>
+  void say(const char* what, Words words) {
+    const std::string to = words(to_), from = from_ ? words(*from_) : "";
+    if (to.empty() || to == from) return;
+    // At the start of the day what is usual is not worth a line.
+    if (!from_ && (to == "none" || to == "off")) return;
+    out_.push_back({what, from, to});
+  }
+
+  void lamp(const LampSetting& l) {
+    if (l.fixed) return;
+    const auto words = [](const LampSetting& x) {
+      return fmt::format("{:.3g} % at {:.3g} m", x.percent, x.distance.value());
+    };
+    std::string from;
+    if (from_ && sceneOf(plan_, *from_) == "bench")
+      for (const auto& x : from_->settings.lamps)
+        if (x.name == l.name) from = words(x);
+    if (from != words(l)) out_.push_back({l.name, from, words(l)});
+  }
+
+  const Recipe& recipe_;
+  const Plan& plan_;
+  const Take* from_;
+  const Take& to_;
+  std::vector<PromptChange> out_;
+};
+
+const Take* takeOfSlate(const Plan& plan, const std::string& slate) {
+  for (const auto& t : plan.takes)
+    if (t.slate == slate) return &t;
+  return nullptr;
+}
+
+}  // namespace
+
+Prompt promptFor(const Recipe& recipe, const Plan& plan, const Knowledge& known, const ShootLog& log,
+                 size_t index) {
+  const Take& t = plan.takes.at(index);
+  const TestSeries& s = plan.series[t.series];
+  Prompt p;
+  p.take = index, p.slate = t.slate, p.test = blockOf(s.kind).title, p.attempt = log.of(t.slate).attempt;
+  p.changes =
+      Changes(recipe, plan, log.lastDone.empty() ? nullptr : takeOfSlate(plan, log.lastDone), t).run();
+  if (sceneOf(plan, t) == "bench")
+    p.meter = fmt::format("{} · {}, within a tenth of a stop", lightWords(t.settings.light),
+                          meterNotation(apertureFor(t.settings.light, t.settings.shutter, t.settings.iso)));
+  if (const auto level = expectedGrey(recipe, plan, t, known))
+    p.level = fmt::format("{:.1f} % {}", level->percent, level->scale);
+  p.cautions = cautionsOf(recipe, plan, t);
+  p.label = t.plannedStops, p.fromMeter = aboveMeter(t.settings).value();
+  const BodySpec& body = recipe.bodies[s.body];
+  if (const auto h = headroomAt(body, body.modes[s.mode], t.iso, known))
+    p.toClip = h->stops - (s.request.baseOffset + t.lightStops + t.gainStops);
+  p.total = static_cast<int>(plan.takes.size());
+  for (const auto& x : plan.takes) {
+    const TakeState state = log.of(x.slate).state;
+    p.done += state == TakeState::Done, p.skipped += state == TakeState::Skipped;
+  }
+  p.secondsLeft = plan.totals.seconds * (p.total - p.done - p.skipped) / std::max(1, p.total);
+  return p;
+}
+
+std::optional<size_t> nextOpen(const Plan& plan, const ShootLog& log, size_t from) {
+  for (size_t i = 0; i < plan.takes.size(); ++i) {
+    const size_t k = (from + i) % plan.takes.size();
+    if (log.of(plan.takes[k].slate).state == TakeState::Open) return k;
+  }
+  return std::nullopt;
+}
+
+std::vector<WayOut> waysOut(const Recipe& recipe, const Plan& plan, size_t index, double off) {
+  const Take& t = plan.takes.at(index);
+  const TestSeries& s = plan.series[t.series];
+  std::vector<WayOut> out;
+  // Nearest value of one control to a change of -off; the present value is no way out.
+  const auto nearest = [&](Control control, const auto& values, auto stopsOf, auto wordsOf) {
+    double best = std::abs(off) - 0.01;
+    std::string words;
+    double rest = 0;
+    for (const auto& v : values)
+      if (const double r = off + stopsOf(v); std::abs(r) < best)
+        best = std::abs(r), rest = r, words = wordsOf(v);
+    if (!words.empty()) out.push_back({words, rest, control});
+  };
+  nearest(
+      Control::Nd, filterStacks(recipe),
+      [&](const FilterStack& f) { return (t.settings.nd.value() - f.density) / kDensityPerStop; },
+      [&](const FilterStack& f) {
+        TakeSettings with = t.settings;
+        with.filters = f.filters;
+        return f.filters.empty() ? std::string("take the ND out")
+                                 : "ND from " + ndWords(t.settings) + " to " + ndWords(with);
+      });
+  if (const LensSpec* lens = recipe.lensOf(recipe.bodies[s.body]))
+    nearest(
+        Control::Iris, lensPositions(*lens),
+        [&](const LensPosition& p) { return 2 * std::log2(t.settings.aperture.value() / p.exact); },
+        [&](const LensPosition& p) {
+          return std::string(off > 0 ? "close" : "open") + " the iris from " + t.settings.engraved + " to " +
+                 p.engraved;
+        });
+  nearest(
+      Control::Shutter, shutterTimes(recipe, t.settings.shutter.value(), t.settings.fps),
+      [&](double time) { return std::log2(time / t.settings.shutter.value()); },
+      [&](double time) {
+        TakeSettings with = t.settings;
+        with.shutter = Seconds(time);
+        return "shutter from " + shutterWords(t.settings) + " to " + shutterWords(with) + "; check flicker";
+      });
+  std::stable_sort(out.begin(), out.end(), [](const WayOut& a, const WayOut& b) {
+    return (std::abs(a.rest) <= kGoodEnough) > (std::abs(b.rest) <= kGoodEnough);
+  });
+  return out;
+}
+
+}  // namespace edge
