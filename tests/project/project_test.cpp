@@ -84,7 +84,9 @@ TEST(Project, OldVersionIsMigratedNewerIsRefusedUntouched) {
     db.exec("ALTER TABLE decision DROP COLUMN reason");
     db.exec("ALTER TABLE decision DROP COLUMN decided");
     db.exec("ALTER TABLE clip DROP COLUMN iso");
-    db.exec("ALTER TABLE clip DROP COLUMN slate");
+    for (const char* column : {"slate", "first", "frames", "link"})
+      db.exec(std::string("ALTER TABLE clip DROP COLUMN ") + column);
+    db.exec("DROP TABLE log");
     db.exec("INSERT INTO decision VALUES (0, '', 'headline_snr', '4')");
     db.exec("PRAGMA user_version=1");
   }

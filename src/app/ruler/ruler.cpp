@@ -98,7 +98,7 @@ void drawCell(QPainter& p, const QRectF& area, const QRectF& row, const RulerCel
     const bool base = c.kind == CellKind::Base;
     p.setPen(QPen(c.kind == CellKind::Skipped ? t.quiet : t.text, base ? 2 : 1,
                   c.kind == CellKind::Skipped ? Qt::DashLine : Qt::SolidLine));
-    if (c.kind == CellKind::Planned || base) p.setBrush(t.raised);
+    if (c.kind == CellKind::Planned || base) p.setBrush(c.filled ? t.solid : t.raised);
     p.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5));
     if (c.kind == CellKind::Impossible) {
       p.drawLine(box.topLeft(), box.bottomRight());
@@ -106,7 +106,7 @@ void drawCell(QPainter& p, const QRectF& area, const QRectF& row, const RulerCel
     }
     p.setBrush(Qt::NoBrush);
     p.setFont(typeface(size::kSmall, base));
-    p.setPen(t.text);
+    p.setPen(c.filled ? t.window : t.text);
     const bool fits = p.fontMetrics().horizontalAdvance(c.text) < width - 4;
     const QString text = fits ? c.text : c.initials;
     if (p.fontMetrics().horizontalAdvance(text) < width - 2) p.drawText(box, Qt::AlignCenter, text);

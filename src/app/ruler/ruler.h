@@ -45,6 +45,7 @@ struct RulerCell {  // a take that is planned, or the place of one that is not
   QString text, initials;  // by what the step is made; initials where there is little room
   QString words;
   bool selected = false;
+  bool filled = false;  // it is in the can
 };
 
 struct RulerRow {

@@ -18,6 +18,25 @@ class DecisionCommand : public QUndoCommand {
   Decision before_, after_;
 };
 
+// An entry of the log, and its taking back, which is an entry as well.
+class LogCommand : public QUndoCommand {
+ public:
+  LogCommand(Document& document, LogEntry entry, const QString& words)
+      : QUndoCommand(words), document_(document), entry_(std::move(entry)) {}
+  void undo() override { add({0, "", entry_.slate, "undo", {{"entry", id_}}}); }
+  void redo() override { id_ = add(entry_); }
+
+ private:
+  std::int64_t add(const LogEntry& entry) {
+    const std::int64_t id = document_.project_->appendLog(entry);
+    document_.readLog();
+    return id;
+  }
+  Document& document_;
+  LogEntry entry_;
+  std::int64_t id_ = 0;
+};
+
 Document::Document(QObject* parent) : QObject(parent) {}
 
 void Document::open(const std::filesystem::path& file) {
@@ -27,6 +46,7 @@ void Document::open(const std::filesystem::path& file) {
   current_ = 0;
   refresh();
   readPlan();
+  readLog();
   emit opened();
   emit currentChanged();
 }
@@ -72,6 +92,17 @@ void Document::setRecipe(const nlohmann::json& recipe, const QString& words) {
 
 void Document::setChecklist(const nlohmann::json& ticked, const QString& words) {
   push({0, "", kChecklistKey, ticked, ""}, words);
+}
+
+void Document::appendLog(const std::string& slate, const std::string& kind, const nlohmann::json& value,
+                         const QString& words) {
+  undo_.push(new LogCommand(*this, {0, "", slate, kind, value}, words));
+}
+
+void Document::readLog() {
+  logEntries_ = project_->log();
+  log_ = foldLog(logEntries_);
+  emit logChanged();
 }
 
 void Document::previewHeadlineSnr(double snr) {

@@ -38,6 +38,11 @@ class Document : public QObject {
   // The recipe of the project's plan; an empty one where there is none yet.
   [[nodiscard]] const nlohmann::json& recipe() const { return recipe_; }
   [[nodiscard]] const nlohmann::json& checklist() const { return checklist_; }
+  // The log of the shoot. Every entry is committed at once; undoing one adds an entry that takes it back.
+  void appendLog(const std::string& slate, const std::string& kind, const nlohmann::json& value,
+                 const QString& words);
+  [[nodiscard]] const ShootLog& shootLog() const { return log_; }
+  [[nodiscard]] const std::vector<LogEntry>& logEntries() const { return logEntries_; }
   // Shown while dragging; not stored.
   void previewHeadlineSnr(double snr);
 
@@ -50,13 +55,16 @@ class Document : public QObject {
   void findingsChanged();
   void currentChanged();
   void recipeChanged();
+  void logChanged();
 
  private:
   friend class DecisionCommand;
+  friend class LogCommand;
   void apply(const Decision& decision);
   void push(const Decision& decision, const QString& words);
   void refresh();
   void readPlan();
+  void readLog();
   void reanalyse();
 
   std::unique_ptr<Project> project_;
@@ -64,6 +72,8 @@ class Document : public QObject {
   RangeOptions rangeOptions_;
   CriteriaProfile criteria_;
   nlohmann::json recipe_, checklist_;
+  std::vector<LogEntry> logEntries_;
+  ShootLog log_;
   QUndoStack undo_;
   int current_ = 0;
 };

@@ -19,6 +19,7 @@
 #include "plan/plan_stage.h"
 #include "project/demo_project.h"
 #include "range/range_stage.h"
+#include "shoot/shoot_stage.h"
 
 namespace edge::app {
 namespace {
@@ -44,8 +45,12 @@ std::filesystem::path demoFolder() {
 MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   setWindowTitle("Edge Test");
   setAcceptDrops(true);
-  stages_ = {new PlanStage(document_, this), new RangeStage(document_, this),
-             new LatitudeStage(document_, this), new FindingsStage(document_, this)};
+  auto* plan = new PlanStage(document_, this);
+  auto* shoot = new ShootStage(document_, plan->planner(), this);
+  connect(shoot, &ShootStage::nightWanted, this,
+          [this] { setThemeKind(kind_ == ThemeKind::Night ? ThemeKind::Dark : ThemeKind::Night); });
+  stages_ = {plan, shoot, new RangeStage(document_, this), new LatitudeStage(document_, this),
+             new FindingsStage(document_, this)};
   auto* surface = new QWidget(this);
   surface->setObjectName("surface");
   auto* column = new QVBoxLayout(surface);
@@ -419,7 +424,7 @@ void MainWindow::refreshPicker() {
 
 void MainWindow::setThemeKind(ThemeKind kind) {
   kind_ = kind;
-  QSettings().setValue("theme", kind == ThemeKind::Dark ? "dark" : "light");
+  if (kind != ThemeKind::Night) QSettings().setValue("theme", kind == ThemeKind::Dark ? "dark" : "light");
   qApp->setStyleSheet(edge::app::styleSheet(theme(kind)));
   for (auto* s : stages_) s->setTheme(theme(kind));
   welcome_->findChild<RulerWidget*>()->setTheme(theme(kind));

@@ -43,7 +43,13 @@ const Theme& theme(ThemeKind kind) {
                               QColor(0xb4, 0x28, 0x20),
                               QColor(0x1c, 0x78, 0x2c),
                               QColor(0x24, 0x48, 0xb8)};
-  return kind == ThemeKind::Dark ? dark : light;
+  static const Theme night = {ThemeKind::Night,         grey(0x00),
+                              QColor(0x18, 0x04, 0x02), QColor(0x4c, 0x12, 0x0a),
+                              QColor(0xe0, 0x4a, 0x30), QColor(0xc8, 0x40, 0x2a),
+                              QColor(0xe0, 0x4a, 0x30), grey(0x00),
+                              QColor(0xc8, 0x40, 0x2a), QColor(0xe0, 0x4a, 0x30),
+                              QColor(0xe0, 0x4a, 0x30), QColor(0xe0, 0x4a, 0x30)};
+  return kind == ThemeKind::Dark ? dark : kind == ThemeKind::Light ? light : night;
 }
 
 Theme paperTheme() {

@@ -210,27 +210,27 @@ class Judge {
   void drift(const TakeLog& t) {
     for (const auto& r : t.readings) {
       const bool fixed = fixedLamp(r.position);
-      if (r.spot || (take_.role != TakeRole::Base && !fixed)) continue;
       const auto now = lux(r);
-      if (!now) continue;
-      for (const auto& slate : log_.order) {
-        const Take* other = earlier(slate, fixed);
-        if (!other) continue;
-        for (const auto& before : log_.of(slate).readings) {
-          if (before.position != r.position || before.spot || before.entry >= r.entry) continue;
-          const auto was = luxOf(before.reading, {other->settings.shutter, other->settings.iso},
-                                 Stops(log_.offsetOf(before.instrument)));
-          if (!was) continue;
-          const double off = std::log2(*now / was->value());
-          if (std::abs(off) <= (fixed ? kRatioTolerance : kLightTolerance)) continue;
-          add(fixed ? "impossible" : "drift", fixed ? Standing::Doubt : Standing::Fail, r.position, off,
-              fmt::format("{} is {} against {}{}", r.position, stopWords(off), slate,
-                          fixed ? ", though this lamp can't be changed: a wrong reading, or it failed"
-                                : ": the light drifted"));
-          return;
-        }
-      }
+      if (r.spot || !now || (take_.role != TakeRole::Base && !fixed)) continue;
+      for (const auto& slate : log_.order)
+        if (const Take* other = earlier(slate, fixed); other && driftedFrom(*other, r, *now, fixed)) break;
     }
+  }
+
+  bool driftedFrom(const Take& other, const MeterNote& r, double now, bool fixed) {
+    for (const auto& before : log_.of(other.slate).readings) {
+      if (before.position != r.position || before.spot || before.entry >= r.entry) continue;
+      const auto was = luxOf(before.reading, {other.settings.shutter, other.settings.iso},
+                             Stops(log_.offsetOf(before.instrument)));
+      if (!was) continue;
+      const double off = std::log2(now / was->value());
+      if (std::abs(off) <= (fixed ? kRatioTolerance : kLightTolerance)) continue;
+      add(fixed ? "impossible" : "drift", fixed ? Standing::Doubt : Standing::Fail, r.position, off,
+          fmt::format("{} is {} against {}{}", r.position, stopWords(off), other.slate,
+                      fixed ? ", though this lamp can't be changed: a wrong reading, or it failed" : ": the light drifted"));
+      return true;
+    }
+    return false;
   }
 
   // A take shot before whose reading should equal this one's.

@@ -1,0 +1,519 @@
+#include "shoot/shoot_stage.h"
+
+#include <QFileDialog>
+#include <QHeaderView>
+#include <QKeyEvent>
+#include <QVBoxLayout>
+
+#include "base/files.h"
+#include "base/numbers.h"
+#include "plan/plan_board.h"
+
+namespace edge::app {
+namespace {
+
+constexpr int kSideWidth = 360;
+
+QString q(const std::string& s) {
+  return QString::fromStdString(s);
+}
+QString esc(const std::string& s) {
+  return q(s).toHtmlEscaped();
+}
+
+const char* const kGateWords[] = {"Missing", "Shoot again", "Doubtful", "No clip", "Skipped"};
+
+}  // namespace
+
+ShootStage::ShootStage(Document& document, Planner& planner, QWidget* parent)
+    : Stage(parent), document_(document), shooter_(document, planner) {
+  setFocusPolicy(Qt::StrongFocus);
+  ruler_ = new RulerWidget(this);
+  ruler_->setRowHeight(44);
+  ruler_->setFocusPolicy(Qt::NoFocus);
+  ruler_->setAccessibleName("Takes of this configuration");
+  auto* middle = new QHBoxLayout;
+  middle->setSpacing(size::kMargin);
+  middle->addWidget(buildPages(), 1);
+  middle->addWidget(buildSide());
+  standIns_ = new StandInPanel(shooter_, this);
+  auto* all = new QVBoxLayout(this);
+  all->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
+  all->addWidget(ruler_);
+  all->addLayout(middle, 1);
+  all->addWidget(standIns_);
+  connect(&shooter_, &Shooter::changed, this, &ShootStage::refresh);
+  connect(&planner, &Planner::planChanged, standIns_, &StandInPanel::refresh);
+  connect(standIns_, &StandInPanel::failed, this, &Stage::failed);
+  connect(ruler_, &RulerWidget::cellChosen, this, [this](int, int cell) {
+    const auto& cells = ruler_->data().rows[0].cells;
+    for (const auto& row : shooter_.planned()->plan.coverage)
+      for (const auto& c : row.cells)
+        if (cell < static_cast<int>(cells.size()) && c.take >= 0 &&
+            c.stops == cells[static_cast<size_t>(cell)].at && q(row.body) == ruler_->data().rows[0].label &&
+            ruler_->data().rows[0].note == QString("%1 · ISO %2").arg(q(row.mode)).arg(row.iso))
+          return shooter_.goTo(static_cast<size_t>(c.take));
+  });
+  refresh();
+  standIns_->refresh();
+}
+
+QWidget* ShootStage::buildPages() {
+  auto* box = new QWidget(this);
+  auto* column = new QVBoxLayout(box);
+  column->setContentsMargins(0, 0, 0, 0);
+  auto* tabs = new QHBoxLayout;
+  tabs->setSpacing(0);
+  pageGroup_ = new QButtonGroup(this);
+  int id = 0;
+  for (const char* title : {"Next  P", "Slate  K", "Log  L", "Before striking  G"}) {
+    auto* b = new QPushButton(title, box);
+    b->setObjectName("stage");
+    b->setCheckable(true);
+    b->setFocusPolicy(Qt::NoFocus);
+    pageGroup_->addButton(b, id++);
+    tabs->addWidget(b);
+  }
+  tabs->addStretch();
+  connect(pageGroup_, &QButtonGroup::idClicked, this, &ShootStage::showPage);
+  pages_ = new QStackedWidget(box);
+  prompter_ = new Prompter;
+  slate_ = new SlateCard;
+  logTable_ = new QTableWidget(0, 4);
+  logTable_->setHorizontalHeaderLabels({"At (UTC)", "Take", "What", ""});
+  logTable_->verticalHeader()->hide();
+  logTable_->horizontalHeader()->setStretchLastSection(true);
+  logTable_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+  logTable_->setSelectionBehavior(QAbstractItemView::SelectRows);
+  logTable_->setShowGrid(false);
+  logTable_->setAccessibleName("Log");
+  logTable_->installEventFilter(this);
+  auto* gate = new QWidget;
+  auto* gateColumn = new QVBoxLayout(gate);
+  gateColumn->setContentsMargins(0, 0, 0, 0);
+  gateWords_ = new QLabel(gate);
+  gateWords_->setObjectName("headline");
+  gateBody_ = new QComboBox(gate);
+  gateBody_->setAccessibleName("Which body is put away");
+  connect(gateBody_, &QComboBox::activated, this, &ShootStage::refreshGate);
+  gateList_ = new QListWidget(gate);
+  gateList_->setWordWrap(true);
+  gateList_->setAccessibleName("What is left to see to");
+  gateList_->installEventFilter(this);
+  connect(gateList_, &QListWidget::itemActivated, this, [this](QListWidgetItem* item) {
+    const auto slate = item->data(Qt::UserRole).toString().toStdString();
+    for (size_t i = 0; shooter_.planned() && i < shooter_.planned()->plan.takes.size(); ++i)
+      if (shooter_.planned()->plan.takes[i].slate == slate) shooter_.goTo(i);
+    showPage(PrompterPage);
+  });
+  auto* head = new QHBoxLayout;
+  head->addWidget(gateWords_, 1);
+  head->addWidget(gateBody_);
+  gateColumn->addLayout(head);
+  gateColumn->addWidget(gateList_, 1);
+  for (QWidget* w : std::initializer_list<QWidget*>{prompter_, slate_, logTable_, gate}) pages_->addWidget(w);
+  column->addLayout(tabs);
+  column->addWidget(pages_, 1);
+  pageGroup_->button(0)->setChecked(true);
+  return box;
+}
+
+QWidget* ShootStage::buildSide() {
+  auto* side = new QWidget(this);
+  side->setFixedWidth(kSideWidth);
+  auto* column = new QVBoxLayout(side);
+  column->setContentsMargins(0, 8, 0, 0);
+  entryWords_ = new QLabel(side);
+  entryWords_->setObjectName("quiet");
+  entryWords_->setWordWrap(true);
+  entryChoice_ = new QComboBox(side);
+  entryLine_ = new QLineEdit(side);
+  entryLine_->setAccessibleName("Entry");
+  entryLine_->installEventFilter(this);
+  connect(entryLine_, &QLineEdit::returnPressed, this, &ShootStage::enter);
+  judged_ = new QTextBrowser(side);
+  judged_->setAccessibleName("Readings and what they say");
+  judged_->setFocusPolicy(Qt::NoFocus);
+  column->addWidget(entryWords_);
+  column->addWidget(entryChoice_);
+  column->addWidget(entryLine_);
+  column->addWidget(judged_, 1);
+  leaveEntry();
+  return side;
+}
+
+QString ShootStage::state() const {
+  if (!document_.isOpen()) return "no project";
+  const auto prompt = shooter_.prompt();
+  if (!prompt) return "no plan";
+  if (shooter_.allDone()) return "all shot";
+  return QString("%1 of %2").arg(prompt->done).arg(prompt->total);
+}
+
+std::vector<std::pair<QString, QString>> ShootStage::keys() const {
+  std::vector<std::pair<QString, QString>> list = {
+      {"Space", "shot as planned; on to the next"},
+      {"X", "shot, but with other settings: type them"},
+      {"R", "shoot this one, or the last one, again; with a reason"},
+      {"S", "skip with a reason"},
+      {"N", "note"},
+      {"M, Shift+M", "meter reading: incident, spot. Up and Down choose the position"},
+      {"V", "level read on the camera, in a named scale"},
+      {"I", "offset of the meter"},
+      {", and . or arrows", "back and on through the plan"},
+      {"P, K, L, G", "next take, slate, log, before striking"},
+      {"F", "slate over the whole screen"},
+      {"D", "dark set: red on black, and back"},
+      {"Ctrl+P", "on the slate: slates as PDF; on the log: log as CSV"}};
+  if (standIns_->available())
+    list.push_back({"A, E, O", "simulated set: set as prompted, read the meter, roll"});
+  return list;
+}
+
+void ShootStage::setTheme(const Theme& t) {
+  ruler_->setTheme(t);
+  prompter_->setTheme(t);
+}
+
+void ShootStage::showPage(int page) {
+  pages_->setCurrentIndex(page);
+  pageGroup_->button(page)->setChecked(true);
+  if (page == GatePage) {
+    refreshGate();
+    gateList_->setFocus();
+  } else if (page == LogPage) {
+    refreshLog();
+    logTable_->setFocus();
+  } else {
+    setFocus();
+  }
+}
+
+void ShootStage::keyPressEvent(QKeyEvent* event) {
+  const bool shift = event->modifiers() == Qt::ShiftModifier;
+  if (event->modifiers() == Qt::ControlModifier && event->key() == Qt::Key_P) {
+    if (pages_->currentIndex() == LogPage)
+      ask("Log as CSV", "-log.csv", "CSV (*.csv)", [this](const auto& f) { writeLog(f); });
+    else
+      ask("Slates as PDF", "-slates.pdf", "PDF (*.pdf)", [this](const auto& f) { writeSlates(f); });
+    return;
+  }
+  if (event->modifiers() != Qt::NoModifier && !shift) return Stage::keyPressEvent(event);
+  switch (event->key()) {
+    case Qt::Key_Space:
+      return shooter_.done("");
+    case Qt::Key_Comma:
+    case Qt::Key_Left:
+    case Qt::Key_Up:
+    case Qt::Key_Backspace:
+      return shooter_.go(-1);
+    case Qt::Key_Period:
+    case Qt::Key_Right:
+    case Qt::Key_Down:
+      return shooter_.go(1);
+    case Qt::Key_X:
+      return begin(Entry::Actual);
+    case Qt::Key_R:
+      return begin(Entry::Redo);
+    case Qt::Key_S:
+      return begin(Entry::Skip);
+    case Qt::Key_N:
+      return begin(Entry::Note);
+    case Qt::Key_M:
+      return begin(shift ? Entry::Spot : Entry::Reading);
+    case Qt::Key_V:
+      return begin(Entry::Level);
+    case Qt::Key_I:
+      return begin(Entry::Meter);
+    case Qt::Key_P:
+      return showPage(PrompterPage);
+    case Qt::Key_K:
+      return showPage(SlatePage);
+    case Qt::Key_L:
+      return showPage(LogPage);
+    case Qt::Key_G:
+      return showPage(GatePage);
+    case Qt::Key_F:
+      return slate_->fillScreen();
+    case Qt::Key_D:
+      emit nightWanted();
+      return;
+    case Qt::Key_A:
+      return standIns_->prepare();
+    case Qt::Key_E:
+      return standIns_->readMeter();
+    case Qt::Key_O:
+      return standIns_->roll();
+    default:
+      Stage::keyPressEvent(event);
+  }
+}
+
+bool ShootStage::eventFilter(QObject* watched, QEvent* event) {
+  if (event->type() != QEvent::KeyPress) return Stage::eventFilter(watched, event);
+  auto* key = static_cast<QKeyEvent*>(event);
+  if (watched == entryLine_) {
+    if (key->key() == Qt::Key_Escape) {
+      leaveEntry();
+      return true;
+    }
+    if ((key->key() == Qt::Key_Up || key->key() == Qt::Key_Down) && entryChoice_->isVisible()) {
+      const int count = std::max(1, entryChoice_->count());
+      entryChoice_->setCurrentIndex(
+          (entryChoice_->currentIndex() + (key->key() == Qt::Key_Down ? 1 : count - 1)) % count);
+      return true;
+    }
+    return Stage::eventFilter(watched, event);
+  }
+  // Letters and Space belong to the stage in its lists as well.
+  if (key->key() == Qt::Key_Space || (key->key() >= Qt::Key_A && key->key() <= Qt::Key_Z)) {
+    keyPressEvent(key);
+    return true;
+  }
+  return Stage::eventFilter(watched, event);
+}
+
+void ShootStage::begin(Entry entry) {
+  if (!shooter_.take()) return;
+  entry_ = entry;
+  struct Words {
+    const char *what, *hint;
+  };
+  static const Words kWords[] = {
+      {"", ""},
+      {"Incident reading. Up and Down: position", "1.4 and 7/10, 430 lux, 40 fc, +0.3"},
+      {"Spot reading. Up and Down: position", "T4 1/3, 12 cd/m2"},
+      {"Level of the grey card on the camera. Up and Down: its scale", "41.5"},
+      {"Note", ""},
+      {"Skip: why?", "no time"},
+      {"Again: why?", "sitter blinked"},
+      {"Shot with these settings", "T4.5 ND0.6"},
+      {"Offset of the meter in stops, + reads too bright", "+0.2"}};
+  const Words& w = kWords[static_cast<int>(entry)];
+  entryWords_->setText(QString("%1. Enter keeps, Esc leaves.").arg(w.what));
+  entryLine_->setPlaceholderText(w.hint);
+  entryChoice_->clear();
+  if (entry == Entry::Reading || entry == Entry::Spot)
+    for (const auto& p :
+         positionsFor(shooter_.planned()->recipe, shooter_.planned()->plan, *shooter_.current()))
+      entryChoice_->addItem(q(p));
+  if (entry == Entry::Spot) entryChoice_->setCurrentText("grey card");
+  if (entry == Entry::Level)
+    for (const auto& s : levelScales()) entryChoice_->addItem(s.words, s.key);
+  entryChoice_->setVisible(entryChoice_->count() > 0);
+  entryLine_->clear();
+  entryLine_->show();
+  entryLine_->setFocus();
+}
+
+void ShootStage::enter() {
+  const QString text = entryLine_->text().trimmed();
+  try {
+    switch (entry_) {
+      case Entry::Reading:
+      case Entry::Spot: {
+        if (text.isEmpty()) break;
+        shooter_.reading(entryChoice_->currentText(), text, entry_ == Entry::Spot, "meter");
+        // On to the next position: readings come in rounds.
+        if (entryChoice_->currentIndex() + 1 < entryChoice_->count()) {
+          entryChoice_->setCurrentIndex(entryChoice_->currentIndex() + 1);
+          entryLine_->clear();
+          return;
+        }
+        break;
+      }
+      case Entry::Level: {
+        QString number = text;
+        const auto v = parseNumber(number.remove('%').trimmed().toStdString());
+        if (!v || *v < 0 || *v > 1023)
+          throw UsageError("\"" + text.toStdString() + "\" is no level", "", "", "type a number, e.g. 41.5");
+        shooter_.level("grey card", *v, entryChoice_->currentData().toString().toStdString());
+        break;
+      }
+      case Entry::Meter: {
+        const auto v = parseNumber(text.toStdString());
+        if (!v || std::abs(*v) > 3)
+          throw UsageError("\"" + text.toStdString() + "\" is no offset of a meter", "", "",
+                           "type stops, e.g. +0.2");
+        shooter_.instrument("meter", *v);
+        break;
+      }
+      case Entry::Note:
+        if (!text.isEmpty()) shooter_.note(text);
+        break;
+      case Entry::Skip:
+        shooter_.skip(text);
+        break;
+      case Entry::Redo:
+        shooter_.redo(text);
+        break;
+      case Entry::Actual:
+        shooter_.done(text);
+        break;
+      case Entry::None:
+        break;
+    }
+    leaveEntry();
+  } catch (const Error& e) {
+    entryWords_->setText(q(e.problem()) + ": " + q(e.remedy()) + ". Nothing was logged.");
+  }
+}
+
+void ShootStage::leaveEntry() {
+  entry_ = Entry::None;
+  entryChoice_->hide(), entryLine_->hide();
+  entryWords_->setText("Space shot · R again · S skip · N note · M meter · V level · K slate · ? all keys");
+  setFocus();
+}
+
+void ShootStage::refresh() {
+  const auto prompt = shooter_.prompt();
+  const TakeState state = shooter_.take() ? shooter_.log().of(shooter_.take()->slate).state : TakeState::Open;
+  prompter_->show(prompt, state,
+                  !document_.isOpen()
+                      ? "Open a project, or begin a new one."
+                      : "There is nothing to shoot yet: the Plan stage (Alt+1) makes the list of takes.");
+  std::optional<SlateFace> face;
+  if (const Take* t = shooter_.take())
+    face = slateFace(document_.project().id(), shooter_.planned()->recipe, *t,
+                     shooter_.log().of(t->slate).attempt);
+  slate_->setFace(std::move(face));
+  refreshRuler();
+  refreshSide();
+  if (pages_->currentIndex() == LogPage) refreshLog();
+  if (pages_->currentIndex() == GatePage) refreshGate();
+  emit stateChanged();
+}
+
+// The row of the board that this take belongs to; what is in the can is filled.
+void ShootStage::refreshRuler() {
+  RulerData d;
+  const Planned* p = shooter_.planned();
+  if (p && shooter_.take()) {
+    const TestSeries& s = p->plan.series[shooter_.take()->series];
+    const BodySpec& body = p->recipe.bodies[s.body];
+    RulerData board = planBoard(*p, -1, -1);
+    for (size_t i = 0; i < p->plan.coverage.size(); ++i) {
+      const CoverageRow& row = p->plan.coverage[i];
+      if (row.body != body.name || row.mode != body.modes[s.mode].name || row.iso != s.iso) continue;
+      RulerRow shown = board.rows[i];
+      for (size_t k = 0; k < row.cells.size(); ++k) {
+        if (row.cells[k].take < 0) continue;
+        const Take& t = p->plan.takes[static_cast<size_t>(row.cells[k].take)];
+        const TakeState state = shooter_.log().of(t.slate).state;
+        shown.cells[k].filled = state == TakeState::Done;
+        if (state == TakeState::Done) shown.cells[k].words += ", shot";
+        if (state == TakeState::Skipped) shown.cells[k].kind = CellKind::Skipped;
+        shown.cells[k].selected = &t == shooter_.take();
+      }
+      d.rows = {shown};
+    }
+    if (d.rows.empty())
+      d.rows.push_back({q(body.name),
+                        QString("%1 · ISO %2").arg(q(body.modes[s.mode].name)).arg(s.iso),
+                        {},
+                        {},
+                        {},
+                        false});
+  } else {
+    d.rows.push_back({"No take", "", {}, {}, {}, false});
+  }
+  d.zeroName = "base";
+  ruler_->setData(std::move(d));
+  ruler_->setFixedHeight(ruler_->sizeHint().height());
+}
+
+void ShootStage::refreshSide() {
+  QString html;
+  if (const Take* t = shooter_.take()) {
+    const TakeLog& l = shooter_.log().of(t->slate);
+    const auto judged = shooter_.judgements();
+    static const char* const kWords[] = {"holds", "is off", "can't all be true"};
+    for (const auto& r : l.readings)
+      html += QString("<p><b>%1</b>%2 %3</p>")
+                  .arg(esc(r.position), r.spot ? " (spot)" : "", esc(r.reading.understood));
+    for (const auto& level : l.levels)
+      for (const auto& s : levelScales())
+        if (s.scale == level.scale)
+          html += QString("<p><b>%1</b> %2 %3</p>").arg(esc(level.position)).arg(level.value).arg(s.words);
+    double off = 0;
+    for (const auto& j : judged) {
+      html += QString("<p>%1 <b>%2</b></p>").arg(esc(j.words), kWords[static_cast<int>(j.standing)]);
+      if (j.code == "light" && j.standing == Standing::Fail && j.position == "key") off = j.off;
+    }
+    if (off != 0) {
+      html += "<p>If the light can't be set better:</p><ul style='margin-left:-24px'>";
+      for (const auto& w :
+           waysOut(shooter_.planned()->recipe, shooter_.planned()->plan, *shooter_.current(), off))
+        html += QString("<li>%1; %2 stays wrong</li>").arg(esc(w.words), q(formatSigned(w.rest, 2)));
+      html += "<li>or skip it with a reason (S)</li></ul>";
+    }
+    for (const auto& n : l.notes) html += "<p>Note: " + esc(n) + "</p>";
+    if (!l.reason.empty()) html += "<p>Reason: " + esc(l.reason) + "</p>";
+    if (!l.settings.empty()) html += "<p>Shot with: " + esc(l.settings) + "</p>";
+    if (!prompter_->text().isEmpty() && !shooter_.prompt()->cautions.empty())
+      html += "<p>" + esc(cautionDeferral()) + "</p>";
+  }
+  judged_->setHtml(html);
+}
+
+void ShootStage::refreshLog() {
+  const auto& entries = document_.logEntries();
+  logTable_->setRowCount(static_cast<int>(entries.size()));
+  for (size_t i = 0; i < entries.size(); ++i) {
+    const LogEntry& e = entries[entries.size() - 1 - i];
+    const QString value = e.value.is_null() ? QString() : q(e.value.dump());
+    const QString cells[] = {q(e.at).mid(11, 8), q(e.slate), q(e.kind), value};
+    for (int c = 0; c < 4; ++c) logTable_->setItem(static_cast<int>(i), c, new QTableWidgetItem(cells[c]));
+  }
+  logTable_->setColumnWidth(1, 220);
+}
+
+void ShootStage::refreshGate() {
+  if (const Planned* p = shooter_.planned();
+      p && gateBody_->count() != static_cast<int>(p->recipe.bodies.size()) + 1) {
+    gateBody_->clear();
+    gateBody_->addItem("the whole set");
+    for (const auto& b : p->recipe.bodies) gateBody_->addItem(q(b.name));
+  }
+  const Gate g = shooter_.gate(gateBody_->currentIndex() > 0 ? gateBody_->currentText().toStdString() : "");
+  gateWords_->setText(q(g.words));
+  gateList_->clear();
+  for (const auto& item : g.items) {
+    auto* row =
+        new QListWidgetItem(QString("%1   %2: %3%4")
+                                .arg(kGateWords[static_cast<int>(item.kind)], q(item.slate), q(item.words),
+                                     item.todo.empty() ? QString() : ". " + q(item.todo)),
+                            gateList_);
+    row->setData(Qt::UserRole, q(item.slate));
+  }
+}
+
+void ShootStage::ask(const QString& title, const QString& suffix, const QString& filter,
+                     const std::function<void(const std::filesystem::path&)>& write) {
+  if (!document_.isOpen() || !shooter_.planned()) return;
+  const auto stem = document_.project().folder() / document_.project().file().stem();
+  const QString file = QFileDialog::getSaveFileName(this, title, q(stem.string()) + suffix, filter, nullptr,
+                                                    QFileDialog::DontUseNativeDialog);
+  if (!file.isEmpty()) write(file.toStdString());
+}
+
+void ShootStage::writeSlates(const std::filesystem::path& file) {
+  try {
+    writeSlatesPdf(file, document_.project().id(), shooter_.planned()->recipe, shooter_.planned()->plan);
+    emit done("written: " + q(file.string()));
+  } catch (const Error& e) {
+    emit failed(q(e.problem()), q(e.subject()), q(e.remedy()));
+  }
+}
+
+void ShootStage::writeLog(const std::filesystem::path& file) {
+  try {
+    writeFileAtomically(file, logCsv(document_.logEntries()));
+    emit done("written: " + q(file.string()));
+  } catch (const Error& e) {
+    emit failed(q(e.problem()), q(e.subject()), q(e.remedy()));
+  }
+}
+
+}  // namespace edge::app

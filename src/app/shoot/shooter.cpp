@@ -1,0 +1,119 @@
+#include "shoot/shooter.h"
+
+namespace edge::app {
+
+Shooter::Shooter(Document& document, Planner& planner, QObject* parent)
+    : QObject(parent), document_(document), planner_(planner) {
+  connect(&document_, &Document::opened, this, [this] {
+    current_.reset();
+    clips_.clear();
+  });
+  connect(&document_, &Document::logChanged, this, &Shooter::changed);
+  connect(&planner_, &Planner::planChanged, this, [this] {
+    follow();
+    emit changed();
+  });
+}
+
+const Take* Shooter::take() const {
+  return planned() && current_ && *current_ < planned()->plan.takes.size() ? &planned()->plan.takes[*current_]
+                                                                           : nullptr;
+}
+
+// A plan that was made anew: the first take still open, or the one that was on the prompter.
+void Shooter::follow() {
+  if (!planned() || planned()->plan.takes.empty()) return current_.reset();
+  if (current_ && *current_ < planned()->plan.takes.size()) return;
+  current_ = nextOpen(planned()->plan, log()).value_or(planned()->plan.takes.size() - 1);
+}
+
+bool Shooter::allDone() const {
+  return planned() && !planned()->plan.takes.empty() && !nextOpen(planned()->plan, log());
+}
+
+std::optional<Prompt> Shooter::prompt() const {
+  if (!take()) return std::nullopt;
+  return promptFor(planned()->recipe, planned()->plan, planned()->known, log(), *current_);
+}
+
+std::vector<Judgement> Shooter::judgements() const {
+  if (!take()) return {};
+  return judgeReadings(planned()->recipe, planned()->plan, planned()->known, log(), *current_);
+}
+
+Gate Shooter::gate(const std::string& body) const {
+  if (!planned()) return {};
+  return gateOf(planned()->recipe, planned()->plan, planned()->known, log(), clips_, body);
+}
+
+void Shooter::setClipWords(ClipWords words) {
+  clips_ = std::move(words);
+  emit changed();
+}
+
+void Shooter::go(int step) {
+  if (!take()) return;
+  const auto count = static_cast<int>(planned()->plan.takes.size());
+  goTo(static_cast<size_t>(std::clamp(static_cast<int>(*current_) + step, 0, count - 1)));
+}
+
+void Shooter::goTo(size_t take) {
+  if (!planned() || take >= planned()->plan.takes.size()) return;
+  current_ = take;
+  emit changed();
+}
+
+void Shooter::append(const char* kind, const nlohmann::json& value, const QString& words) {
+  document_.appendLog(take()->slate, kind, value, words + ": " + QString::fromStdString(take()->slate));
+}
+
+void Shooter::done(const QString& settings) {
+  if (!take()) return;
+  append("done",
+         {{"settings", settings.isEmpty() ? nlohmann::json() : nlohmann::json(settings.toStdString())}},
+         "shot");
+  if (const auto next = nextOpen(planned()->plan, log(), *current_)) goTo(*next);
+}
+
+void Shooter::redo(const QString& reason) {
+  if (!take()) return;
+  if (log().of(take()->slate).state == TakeState::Open && !log().lastDone.empty())
+    for (size_t i = 0; i < planned()->plan.takes.size(); ++i)
+      if (planned()->plan.takes[i].slate == log().lastDone) current_ = i;
+  append("redo", {{"reason", reason.toStdString()}}, "to be shot again");
+  emit changed();
+}
+
+void Shooter::skip(const QString& reason) {
+  if (!take()) return;
+  append("skip", {{"reason", reason.toStdString()}}, "skipped");
+  if (const auto next = nextOpen(planned()->plan, log(), *current_)) goTo(*next);
+}
+
+void Shooter::note(const QString& text) {
+  if (take()) append("note", {{"text", text.toStdString()}}, "note");
+}
+
+void Shooter::reading(const QString& position, const QString& text, bool spot, const QString& instrument) {
+  if (!take()) return;
+  const MeterReading r = readReading(text.toStdString());
+  append("reading",
+         {{"position", position.toStdString()},
+          {"text", text.toStdString()},
+          {"spot", spot},
+          {"instrument", instrument.toStdString()}},
+         position + " " + QString::fromStdString(r.understood));
+}
+
+void Shooter::level(const QString& position, double value, const std::string& scale) {
+  if (take())
+    append("level", {{"position", position.toStdString()}, {"value", value}, {"scale", scale}},
+           position + " level");
+}
+
+void Shooter::instrument(const QString& name, double offsetStops) {
+  document_.appendLog("", "instrument", {{"name", name.toStdString()}, {"offset_stops", offsetStops}},
+                      "meter " + name);
+}
+
+}  // namespace edge::app

@@ -1,0 +1,128 @@
+#include "shoot/stand_in_panel.h"
+
+#include <QHBoxLayout>
+
+#include "exposure/meter.h"
+#include "plan/run_list.h"
+#include "shoot/judge.h"
+
+namespace edge::app {
+namespace {
+
+QString q(const std::string& s) {
+  return QString::fromStdString(s);
+}
+
+constexpr Mistake kMistakes[] = {Mistake::WrongIris, Mistake::ForgottenNd, Mistake::LightDrift};
+
+}  // namespace
+
+StandInPanel::StandInPanel(Shooter& shooter, QWidget* parent) : QWidget(parent), shooter_(shooter) {
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(0, 0, 0, 0);
+  auto* title = new QLabel("Simulated set", this);
+  title->setObjectName("title");
+  words_ = new QLabel(this);
+  words_->setObjectName("quiet");
+  words_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  mistake_ = new QComboBox(this);
+  mistake_->setAccessibleName("Mistake to make next");
+  mistake_->addItem("no mistake");
+  for (const Mistake m : kMistakes) mistake_->addItem(wordOf(m));
+  connect(mistake_, &QComboBox::activated, this, [this](int i) {
+    if (i > 0) inject(kMistakes[i - 1]);
+  });
+  row->addWidget(title);
+  const auto add = [&](const char* text, void (StandInPanel::*slot)()) {
+    auto* b = new QPushButton(text, this);
+    b->setFocusPolicy(Qt::NoFocus);
+    connect(b, &QPushButton::clicked, this, slot);
+    row->addWidget(b);
+  };
+  add("Set as prompted  A", &StandInPanel::prepare);
+  add("Read the meter  E", &StandInPanel::readMeter);
+  add("Roll  O", &StandInPanel::roll);
+  mistake_->setFocusPolicy(Qt::ClickFocus);
+  row->addWidget(mistake_);
+  row->addWidget(words_, 1);
+  connect(&job_, &Job::failed, this, &StandInPanel::failed);
+}
+
+std::filesystem::path StandInPanel::folder() const {
+  return shooter_.document().project().folder() /
+         (shooter_.document().project().file().stem().string() + "-card");
+}
+
+void StandInPanel::refresh() {
+  available_ = false;
+  if (const Planned* p = shooter_.planned()) {
+    const Scenario scenario = demoScenario(true);
+    available_ =
+        !p->recipe.bodies.empty() &&
+        std::all_of(p->recipe.bodies.begin(), p->recipe.bodies.end(), [&](const BodySpec& b) {
+          return std::any_of(scenario.configurations.begin(), scenario.configurations.end(),
+                             [&](const ScenarioConfiguration& c) { return c.camera.name == b.name; });
+        });
+  }
+  setVisible(available_);
+}
+
+bool StandInPanel::stand() {
+  const Planned* p = shooter_.planned();
+  if (!available_ || !p) return false;
+  const auto& file = shooter_.document().project().file();
+  if (set_ && recipe_ == p->recipe.source && project_ == file) return true;
+  recipe_ = p->recipe.source, project_ = file;
+  set_ = std::make_shared<SimulatedSet>(demoScenario(true), p->recipe, folder());
+  return true;
+}
+
+void StandInPanel::inject(Mistake m) {
+  if (stand()) set_->inject(m);
+  words_->setText(QString("the next hand will err: %1").arg(wordOf(m)));
+}
+
+void StandInPanel::prepare() {
+  if (!shooter_.take() || rolling() || !stand()) return;
+  set_->prepare(shooter_.planned()->plan, *shooter_.take());
+  mistake_->setCurrentIndex(0);
+  const CameraSettings s = set_->settings();
+  words_->setText(QString("%1 %2 ISO %3, T%4, ND %5, %6")
+                      .arg(q(s.body), q(s.mode))
+                      .arg(s.iso)
+                      .arg(s.aperture.value(), 0, 'f', 1)
+                      .arg(s.nd.value(), 0, 'f', 1)
+                      .arg(s.cap ? "cap on" : "cap off"));
+}
+
+void StandInPanel::readMeter() {
+  if (!shooter_.take() || !stand()) return;
+  QStringList read;
+  for (const auto& position :
+       positionsFor(shooter_.planned()->recipe, shooter_.planned()->plan, *shooter_.current())) {
+    const bool spot = position == "white" || position.rfind("face: ", 0) == 0;
+    if (spot) continue;
+    const auto lux = set_->incident(position);
+    if (!lux) continue;
+    const QString text = QString("%1 lux").arg(lux->value(), 0, 'g', 4);
+    shooter_.reading(q(position), text, false, "simulated meter");
+    read << q(position) + " " + text;
+  }
+  words_->setText(read.isEmpty() ? QString("nothing to read here") : read.join(", "));
+}
+
+void StandInPanel::roll() {
+  if (!shooter_.take() || rolling() || !stand()) return;
+  const auto symbol = qrOf(slateText(slateOf(shooter_.document().project().id(), *shooter_.take(),
+                                             shooter_.log().of(shooter_.take()->slate).attempt)));
+  words_->setText("rolling …");
+  job_.start("rolling", [this, set = set_, symbol](const Progress& progress, const Job::Deliver& deliver) {
+    const auto clip = set->roll(symbol, progress);
+    deliver([this, clip] {
+      words_->setText("on the card: " + q(clip.filename().string()));
+      emit rolled(q(clip.string()));
+    });
+  });
+}
+
+}  // namespace edge::app
