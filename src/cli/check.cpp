@@ -1,8 +1,41 @@
 #include "project/check.h"
 
 #include "command.h"
+#include "project/analysis.h"
+#include "project/match_project.h"
 
 namespace edge::cli {
+
+namespace {
+
+// Of every take of the brackets; what was checked before and still fits is not looked at again.
+nlohmann::json takeChecks(Project& project, const Progress& progress) {
+  nlohmann::json all = nlohmann::json::array();
+  const auto stored = project.decision(0, "", kRecipeKey);
+  if (!stored) return all;
+  const Recipe recipe = recipeFromJson(stored->value, project.folder() / "recipe.json");
+  const Plan plan = makePlan(recipe);
+  for (const auto& c : project.configurations()) {
+    const std::string hash = checksInputHash(c, project.folder());
+    auto checks = project.result(c.id, kChecksResult, hash);
+    if (!checks) {
+      try {
+        checks = toJson(checkConfiguration(c, project.folder(), recipe, plan, progress));
+        project.storeResult(c.id, kChecksResult, hash, *checks);
+      } catch (const Error& e) {
+        // A missing or broken clip stands among the media problems already.
+        checks = nlohmann::json::array({{{"slate", c.label()},
+                                         {"clip", e.subject()},
+                                         {"checks", nlohmann::json::array()},
+                                         {"problem", e.problem()}}});
+      }
+    }
+    for (const auto& t : *checks) all.push_back(t);
+  }
+  return all;
+}
+
+}  // namespace
 
 void addCheck(CLI::App& app, Common& common) {
   const auto file = std::make_shared<std::string>();
@@ -19,6 +52,7 @@ void addCheck(CLI::App& app, Common& common) {
             {"inputs", {{"project", *file}}}};
         for (const auto& m : check.mediaProblems)
           j["media_problems"].push_back({{"clip", m.clip}, {"problem", m.problem}, {"remedy", m.remedy}});
+        j["checks"] = takeChecks(*project, p);
         return j;
       });
   c->add_option("project", *file, "project file (.edgetest)")->required();

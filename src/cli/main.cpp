@@ -27,7 +27,7 @@ int main(int argc, char** argv) {
   app.require_subcommand(1);
   Common common;
   for (auto* add :
-       {addStops, addCurve, addProbe, addRange, addLatitude, addPlan, addDemo, addReport, addCheck})
+       {addStops, addCurve, addProbe, addRange, addLatitude, addPlan, addMatch, addDemo, addReport, addCheck})
     add(app, common);
   try {
     return runParser(app, argc, argv);

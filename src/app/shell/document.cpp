@@ -37,6 +37,36 @@ class LogCommand : public QUndoCommand {
   std::int64_t id_ = 0;
 };
 
+// The clips of all configurations, before and after. Configurations that came with the links stay: an empty
+// one does no harm.
+class LinksCommand : public QUndoCommand {
+ public:
+  LinksCommand(Document& document, std::vector<Configuration> after)
+      : QUndoCommand("clips linked"),
+        document_(document),
+        before_(document.project_->configurations()),
+        after_(std::move(after)) {}
+  void undo() override {
+    for (const auto& c : after_) {
+      const auto old =
+          std::find_if(before_.begin(), before_.end(), [&](const Configuration& b) { return b.id == c.id; });
+      document_.project_->setClips(c.id, old == before_.end() ? std::vector<ClipRecord>() : old->clips);
+    }
+    document_.refresh();
+    emit document_.linksChanged();
+  }
+  void redo() override {
+    storeConfigurations(*document_.project_, after_);
+    document_.refresh();
+    emit document_.linksChanged();
+  }
+  [[nodiscard]] const std::vector<Configuration>& stored() const { return after_; }
+
+ private:
+  Document& document_;
+  std::vector<Configuration> before_, after_;
+};
+
 Document::Document(QObject* parent) : QObject(parent) {}
 
 void Document::open(const std::filesystem::path& file) {
@@ -105,6 +135,21 @@ void Document::readLog() {
   emit logChanged();
 }
 
+void Document::setLinks(std::vector<Configuration> configurations, std::vector<nlohmann::json> checks) {
+  auto* command = new LinksCommand(*this, std::move(configurations));
+  undo_.push(command);
+  for (size_t i = 0; i < command->stored().size() && i < checks.size(); ++i) {
+    const Configuration& c = command->stored()[i];
+    if (!checks[i].is_null())
+      project_->storeResult(c.id, kChecksResult, checksInputHash(c, project_->folder()), checks[i]);
+  }
+  emit linksChanged();
+}
+
+void Document::setByHand(const nlohmann::json& links, const QString& words) {
+  push({0, "", kByHandKey, links, ""}, words);
+}
+
 void Document::previewHeadlineSnr(double snr) {
   rangeOptions_.headlineSnr = snr;
   reanalyse();
@@ -125,7 +170,9 @@ void Document::push(const Decision& after, const QString& words) {
 void Document::apply(const Decision& decision) {
   project_->setDecision(decision);
   // What was planned changes nothing that was measured.
-  if (decision.key == kRecipeKey || decision.key == kChecklistKey)
+  if (decision.key == kByHandKey)
+    emit linksChanged();
+  else if (decision.key == kRecipeKey || decision.key == kChecklistKey)
     readPlan();
   else
     refresh();

@@ -5,6 +5,7 @@
 #include <QUndoStack>
 #include <memory>
 
+#include "project/match_project.h"
 #include "report/findings.h"
 
 namespace edge::app {
@@ -43,6 +44,9 @@ class Document : public QObject {
                  const QString& words);
   [[nodiscard]] const ShootLog& shootLog() const { return log_; }
   [[nodiscard]] const std::vector<LogEntry>& logEntries() const { return logEntries_; }
+  // Clips as linked, with their checks by configuration. One undoable step.
+  void setLinks(std::vector<Configuration> configurations, std::vector<nlohmann::json> checks);
+  void setByHand(const nlohmann::json& links, const QString& words);  // {clip path in the project: slate}
   // Shown while dragging; not stored.
   void previewHeadlineSnr(double snr);
 
@@ -56,9 +60,11 @@ class Document : public QObject {
   void currentChanged();
   void recipeChanged();
   void logChanged();
+  void linksChanged();
 
  private:
   friend class DecisionCommand;
+  friend class LinksCommand;
   friend class LogCommand;
   void apply(const Decision& decision);
   void push(const Decision& decision, const QString& words);

@@ -16,6 +16,7 @@
 
 #include "findings/findings_stage.h"
 #include "latitude/latitude_stage.h"
+#include "match/match_stage.h"
 #include "plan/plan_stage.h"
 #include "project/demo_project.h"
 #include "range/range_stage.h"
@@ -49,7 +50,16 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   auto* shoot = new ShootStage(document_, plan->planner(), this);
   connect(shoot, &ShootStage::nightWanted, this,
           [this] { setThemeKind(kind_ == ThemeKind::Night ? ThemeKind::Dark : ThemeKind::Night); });
-  stages_ = {plan, shoot, new RangeStage(document_, this), new LatitudeStage(document_, this),
+  auto* match = new MatchStage(document_, plan->planner(), this);
+  connect(&match->work(), &MatchWork::clipWords, &shoot->shooter(), &Shooter::setClipWords);
+  connect(&shoot->standIns(), &StandInPanel::rolled, this, [match](const QString& clip) {
+    match->work().watch(std::filesystem::path(clip.toStdString()).parent_path());
+  });
+  stages_ = {plan,
+             shoot,
+             match,
+             new RangeStage(document_, this),
+             new LatitudeStage(document_, this),
              new FindingsStage(document_, this)};
   auto* surface = new QWidget(this);
   surface->setObjectName("surface");
@@ -118,19 +128,17 @@ QWidget* MainWindow::buildPath() {
     auto* button = new QPushButton(top);
     button->setObjectName("stage");
     button->setCheckable(true);
-    button->setMinimumHeight(size::kBar + 8);
+    button->setMinimumSize(72, size::kBar + 8);  // narrow windows cut the words, not the stages
     stageGroup_->addButton(button, static_cast<int>(i));
     row->addWidget(button);
     stageButtons_.push_back(button);
   }
   connect(stageGroup_, &QButtonGroup::idClicked, this, [this](int i) { showStage(i); });
   row->addStretch();
-  auto* label = new QLabel("Configuration ", top);
-  label->setObjectName("quiet");
-  row->addWidget(label);
   picker_ = new QComboBox(top);
-  picker_->setMinimumWidth(250);
-  picker_->setMaximumWidth(360);
+  picker_->setMinimumWidth(190);
+  picker_->setMaximumWidth(300);
+  picker_->setToolTip("Configuration: body, mode, ISO");
   picker_->setAccessibleName("Configuration: body, mode, ISO");
   connect(picker_, &QComboBox::activated, this, [this](int i) { document_.setCurrent(i); });
   row->addWidget(picker_);

@@ -96,13 +96,18 @@ void Prompter::paintEvent(QPaintEvent*) {
   // As large as the number of changes allows: seldom more than three.
   const double below = 24.0 * 4 + 30;
   const int count = std::max<int>(1, static_cast<int>(prompt_->changes.size()));
-  const int pixels = std::clamp(static_cast<int>((all.bottom() - y - below) / count / 1.42),
-                                size::kFigure + 3, size::kShoot - 4);
+  int pixels = std::clamp(static_cast<int>((all.bottom() - y - below) / count / 1.42), size::kFigure + 3,
+                          size::kShoot - 4);
+  // One size for all, so that names and values stand on one line.
+  double names = 0, values = 0;
+  do {
+    names = values = 0;
+    for (const auto& c : prompt_->changes) {
+      names = std::max<double>(names, QFontMetrics(typeface(pixels)).horizontalAdvance(q(c.what)));
+      values = std::max<double>(values, QFontMetrics(typeface(pixels, true)).horizontalAdvance(change(c)));
+    }
+  } while (names + 28 + values > all.width() && --pixels > size::kFigure);
   if (prompt_->changes.empty()) line("nothing changes", pixels, false, theme_.quiet);
-  p.setFont(typeface(pixels));
-  double names = 0;
-  for (const auto& c : prompt_->changes)
-    names = std::max<double>(names, p.fontMetrics().horizontalAdvance(q(c.what)));
   for (const auto& c : prompt_->changes) {
     const double top = y;
     line(q(c.what), pixels, false, theme_.quiet);

@@ -428,7 +428,7 @@ void ShootStage::refreshSide() {
   if (const Take* t = shooter_.take()) {
     const TakeLog& l = shooter_.log().of(t->slate);
     const auto judged = shooter_.judgements();
-    static const char* const kWords[] = {"holds", "is off", "can't all be true"};
+    static const char* const kWords[] = {"Holds", "Off", "Can't all be true"};
     for (const auto& r : l.readings)
       html += QString("<p><b>%1</b>%2 %3</p>")
                   .arg(esc(r.position), r.spot ? " (spot)" : "", esc(r.reading.understood));
@@ -438,7 +438,7 @@ void ShootStage::refreshSide() {
           html += QString("<p><b>%1</b> %2 %3</p>").arg(esc(level.position)).arg(level.value).arg(s.words);
     double off = 0;
     for (const auto& j : judged) {
-      html += QString("<p>%1 <b>%2</b></p>").arg(esc(j.words), kWords[static_cast<int>(j.standing)]);
+      html += QString("<p><b>%2</b>: %1</p>").arg(esc(j.words), kWords[static_cast<int>(j.standing)]);
       if (j.code == "light" && j.standing == Standing::Fail && j.position == "key") off = j.off;
     }
     if (off != 0) {

@@ -83,7 +83,7 @@ QPushButton:hover, QComboBox:hover { border-color: %5; }
 QPushButton:focus, QComboBox:focus, QLineEdit:focus, QTableView:focus, QTreeView:focus, QListView:focus, QTextBrowser:focus { border: 1px solid %6; }
 QPushButton:disabled { color: %5; }
 QPushButton:checked { background: %6; color: %7; }
-QPushButton#stage { background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 4px 12px; text-align: left; font-size: 15px; }
+QPushButton#stage { background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 4px 9px; text-align: left; font-size: 15px; }
 QPushButton#stage:checked { color: %1; background: transparent; border-bottom: 3px solid %6; }
 QPushButton#stage:focus { background: %3; }
 QLabel#quiet { color: %5; font-size: 12px; }

@@ -9,6 +9,7 @@
 #include "plan/plan.h"
 #include "project/analysis.h"
 #include "project/decode_json.h"
+#include "project/match_project.h"
 #include "project/project.h"
 #include "simulate/random.h"
 #include "simulate/scenario.h"
@@ -104,16 +105,6 @@ class DemoBuilder {
     return t.role == TakeRole::Base && t.baseIndex == 0 ? scenario_.baseFrames : scenario_.bracketFrames;
   }
 
-  // Which clip a take becomes in the project: what measures it looks for the first four kinds.
-  [[nodiscard]] std::pair<std::string, std::string> kindAndName(const Take& t) const {
-    const std::string& test = plan_.series[t.series].kind;
-    if (t.role == TakeRole::Wedge) return {"wedge", "wedge"};
-    if (t.role == TakeRole::Black) return {"black", "black"};
-    if (test != "bracket") return {test, test + "-" + t.name};
-    if (t.role == TakeRole::Base) return {t.baseIndex == 0 ? "base" : "base-repeat", t.name};
-    return {"take", t.name};
-  }
-
   [[nodiscard]] size_t configurationOf(const Take& t) const {
     const TestSeries& s = plan_.series[t.series];
     const BodySpec& body = recipe_.bodies[s.body];
@@ -139,7 +130,7 @@ class DemoBuilder {
   void shoot(const Take& t) {
     const size_t index = configurationOf(t);
     const ScenarioConfiguration& c = scenario_.configurations[index];
-    const auto [kind, name] = kindAndName(t);
+    const auto [kind, name] = kindAndNameOf(plan_, t);
     progress_.report(done_ / total_, c.id + " " + name);
     const fs::path folder = fs::path("clips") / c.id;
     fs::create_directories(folder_ / folder);

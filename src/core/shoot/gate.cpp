@@ -15,8 +15,8 @@ Gate gateOf(const Recipe& recipe, const Plan& plan, const Knowledge& known, cons
     if (!body.empty() && recipe.bodies[plan.series[t.series].body].name != body) continue;
     const TakeLog& l = log.of(t.slate);
     if (l.state == TakeState::Open) {
-      g.items.push_back({GateKind::Missing, t.slate,
-                         l.attempt > 1 ? "to be shot again: " + l.reason : "not shot yet", "shoot it"});
+      g.items.push_back(
+          {GateKind::Missing, t.slate, l.attempt > 1 ? "to be shot again: " + l.reason : "not shot yet", ""});
       continue;
     }
     if (l.state == TakeState::Skipped) {

@@ -227,7 +227,8 @@ class Judge {
       if (std::abs(off) <= (fixed ? kRatioTolerance : kLightTolerance)) continue;
       add(fixed ? "impossible" : "drift", fixed ? Standing::Doubt : Standing::Fail, r.position, off,
           fmt::format("{} is {} against {}{}", r.position, stopWords(off), other.slate,
-                      fixed ? ", though this lamp can't be changed: a wrong reading, or it failed" : ": the light drifted"));
+                      fixed ? ", though this lamp can't be changed: a wrong reading, or it failed"
+                            : ": the light drifted"));
       return true;
     }
     return false;

@@ -1,0 +1,256 @@
+#include "match/match_work.h"
+
+#include <set>
+
+#include "project/analysis.h"
+
+namespace fs = std::filesystem;
+
+namespace edge::app {
+namespace {
+
+constexpr int kSettleMs = 1500;  // a clip whose size is the same after this time is whole
+
+QString q(const std::string& s) {
+  return QString::fromStdString(s);
+}
+
+}  // namespace
+
+MatchWork::MatchWork(Document& document, Planner& planner, QObject* parent)
+    : QObject(parent), document_(document), planner_(planner) {
+  soon_.setSingleShot(true);
+  connect(&soon_, &QTimer::timeout, this, &MatchWork::look);
+  connect(&watcher_, &QFileSystemWatcher::directoryChanged, this, [this] { soon_.start(kSettleMs); });
+  connect(&document_, &Document::opened, this, [this] {
+    job_.cancel();
+    folder_.clear(), facts_.clear(), sizes_.clear(), match_ = {}, checked_.clear(), configurations_.clear(),
+                                                     kept_ = true;
+    words_.clear();
+    emit changed();
+    emit clipWords(clipWordsOf(document_.project()));
+  });
+  for (auto signal : {&Document::linksChanged, &Document::logChanged})
+    connect(&document_, signal, this, [this] {
+      if (!facts_.empty()) rematch();
+    });
+  connect(&planner_, &Planner::planChanged, this, [this] {
+    if (!facts_.empty()) rematch();
+  });
+  connect(&job_, &Job::progress, this, [this](double, const QString& what) {
+    words_ = what;
+    emit changed();
+  });
+  connect(&job_, &Job::failed, this, &MatchWork::failed);
+  connect(&job_, &Job::finished, this, [this] {
+    words_.clear();
+    emit changed();
+    if (again_) again_ = false, soon_.start(kSettleMs);
+  });
+}
+
+void MatchWork::watch(const fs::path& folder) {
+  if (!watcher_.directories().isEmpty()) watcher_.removePaths(watcher_.directories());
+  if (folder_ != folder) facts_.clear(), sizes_.clear();
+  folder_ = fs::absolute(folder).lexically_normal();
+  std::error_code ec;
+  fs::create_directories(folder_, ec);
+  watcher_.addPath(q(folder_.string()));
+  for (fs::recursive_directory_iterator i(folder_, fs::directory_options::skip_permission_denied, ec);
+       !ec && i != fs::recursive_directory_iterator(); i.increment(ec))
+    if (std::error_code each; i->is_directory(each) && watcher_.directories().size() < 200)
+      watcher_.addPath(q(i->path().string()));
+  look();
+}
+
+// New clips and clips that changed are read; what is still growing is looked at again later.
+void MatchWork::look() {
+  if (folder_.empty() || !document_.isOpen()) return;
+  if (job_.running()) {
+    again_ = true;
+    return;
+  }
+  job_.start("reading clips", [this, folder = folder_, known = sizes_](const Progress& progress,
+                                                                       const Job::Deliver& deliver) {
+    const auto clips = clipsIn(folder);
+    std::vector<fs::path> fresh;
+    std::map<std::string, std::uintmax_t> sizes;
+    bool growing = false;
+    for (const auto& c : clips) {
+      const std::uintmax_t bytes = bytesOf(c);
+      const auto old = known.find(c.string());
+      if (old != known.end() && old->second == bytes) {
+        sizes[c.string()] = bytes;
+        continue;
+      }
+      fresh.push_back(c);
+    }
+    size_t n = 0;
+    for (const auto& c : fresh) {
+      progress.report(static_cast<double>(n) / static_cast<double>(fresh.size()),
+                      "reading " + c.filename().string() + ", " + std::to_string(n + 1) + " of " + std::to_string(fresh.size()));
+      ++n;
+      const std::uintmax_t before = bytesOf(c);
+      const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
+      auto facts = std::make_shared<ClipFacts>(readFacts(c, quiet));
+      const std::uintmax_t after = bytesOf(c);
+      if (before != after) {
+        growing = true;
+        facts->problem = "the clip is still being copied",
+        facts->remedy = "wait; it is read when it is whole";
+      } else {
+        sizes[c.string()] = after;
+      }
+      deliver([this, facts] {
+        const auto at = std::find_if(facts_.begin(), facts_.end(),
+                                     [&](const ClipFacts& f) { return f.path == facts->path; });
+        if (at == facts_.end())
+          facts_.push_back(*facts);
+        else
+          *at = *facts;
+        rematch();
+      });
+    }
+    deliver([this, sizes, clips, growing] {
+      sizes_ = sizes;
+      // A card that was pulled out takes its clips along; what was linked stays in the project.
+      const size_t before = facts_.size();
+      facts_.erase(std::remove_if(facts_.begin(), facts_.end(),
+                                  [&](const ClipFacts& f) {
+                                    return std::find(clips.begin(), clips.end(), f.path) == clips.end();
+                                  }),
+                   facts_.end());
+      std::sort(facts_.begin(), facts_.end(),
+                [](const ClipFacts& a, const ClipFacts& b) { return a.path < b.path; });
+      if (before != facts_.size() || !facts_.empty()) rematch();
+      again_ = again_ || growing;
+      QTimer::singleShot(0, this, &MatchWork::check);
+    });
+  });
+}
+
+void MatchWork::rematch() {
+  const Planned* p = planned();
+  if (!p || !document_.isOpen()) return;
+  match_ = matchClips(p->recipe, p->plan, document_.shootLog(), document_.project().id(), facts_,
+                      linksByHand(document_.project()));
+  kept_ = false;
+  checkExposures(p->plan, facts_, match_);
+  tell();
+  emit changed();
+}
+
+// Exposure and all else that needs pictures, configuration by configuration.
+void MatchWork::check() {
+  const Planned* p = planned();
+  if (!p || facts_.empty()) return;
+  if (job_.running()) {
+    QTimer::singleShot(100, this, &MatchWork::check);
+    return;
+  }
+  try {
+    configurations_ = linkedConfigurations(document_.project(), p->recipe, p->plan, facts_, match_);
+  } catch (const Error& e) {
+    emit failed(q(e.problem()), q(e.subject()), q(e.remedy()));
+    return;
+  }
+  checked_.assign(configurations_.size(), {});
+  std::set<std::string> touched;
+  for (const auto& l : match_.links)
+    if (l.take) touched.insert(p->plan.takes[*l.take].slate);
+  struct Work {
+    size_t index;
+    Configuration configuration;
+  };
+  std::vector<Work> list;
+  for (size_t i = 0; i < configurations_.size(); ++i) {
+    const Configuration& c = configurations_[i];
+    if (c.id > 0)
+      if (const auto stored = document_.project().result(c.id, kChecksResult,
+                                                         checksInputHash(c, document_.project().folder()))) {
+        checked_[i] = checkedFromJson(*stored);
+        continue;
+      }
+    if (std::any_of(c.clips.begin(), c.clips.end(),
+                    [&](const ClipRecord& r) { return touched.count(r.slate) > 0; }))
+      list.push_back({i, c});
+  }
+  job_.start("checking takes", [this, list, folder = document_.project().folder(), recipe = p->recipe,
+                                plan = p->plan](const Progress& progress, const Job::Deliver& deliver) {
+    for (const auto& w : list) {
+      auto done = std::make_shared<std::vector<CheckedTake>>(
+          checkConfiguration(w.configuration, folder, recipe, plan, progress));
+      deliver([this, done, index = w.index] {
+        if (index < checked_.size()) checked_[index] = *done;
+        if (planned()) noteExposures(planned()->plan, document_.project().folder(), *done, facts_);
+        rematch();
+      });
+    }
+  });
+}
+
+const CheckedTake* MatchWork::checksOf(const std::string& slate) const {
+  for (const auto& c : checked_)
+    for (const auto& t : c)
+      if (t.slate == slate) return &t;
+  return nullptr;
+}
+
+int MatchWork::troubles() const {
+  int n = 0;
+  for (const auto& l : match_.links) n += !l.trouble.empty();
+  for (const auto& c : checked_)
+    for (const auto& t : c)
+      n += std::any_of(t.checks.begin(), t.checks.end(), [](const TakeCheck& x) { return !x.pass; });
+  return n;
+}
+
+void MatchWork::link(size_t clip, const std::string& slate) {
+  auto links = nlohmann::json::object();
+  if (const auto d = document_.project().decision(0, "", kByHandKey); d && d->value.is_object())
+    links = d->value;
+  links[fs::relative(facts_[clip].path, document_.project().folder()).generic_string()] = slate;
+  document_.setByHand(links, slate.empty() ? "a clip that is no take" : q("linked by hand: " + slate));
+  QTimer::singleShot(0, this, &MatchWork::check);
+}
+
+void MatchWork::unlink(size_t clip) {
+  const auto d = document_.project().decision(0, "", kByHandKey);
+  if (!d || !d->value.is_object()) return;
+  auto links = d->value;
+  links.erase(fs::relative(facts_[clip].path, document_.project().folder()).generic_string());
+  document_.setByHand(links, "the word of the hand taken back");
+}
+
+void MatchWork::keep() {
+  if (facts_.empty() || !planned()) return;
+  try {
+    auto configurations =
+        linkedConfigurations(document_.project(), planned()->recipe, planned()->plan, facts_, match_);
+    std::vector<nlohmann::json> checks;
+    for (size_t i = 0; i < configurations.size(); ++i)
+      checks.push_back(i < checked_.size() && !checked_[i].empty() ? toJson(checked_[i]) : nlohmann::json());
+    document_.setLinks(std::move(configurations), std::move(checks));
+    kept_ = true;
+    emit changed();
+  } catch (const Error& e) {
+    emit failed(q(e.problem()), q(e.subject()), q(e.remedy()));
+  }
+}
+
+// What the gate wants to know.
+void MatchWork::tell() {
+  ClipWords words = clipWordsOf(document_.project());
+  for (const auto& l : match_.links) {
+    if (!l.take || l.superseded) continue;
+    ClipWord w{facts_[l.clip].path.filename().string(), {}};
+    if (!l.trouble.empty()) w.troubles.push_back(l.trouble);
+    if (const auto* checked = checksOf(planned()->plan.takes[*l.take].slate))
+      for (const auto& c : checked->checks)
+        if (!c.pass && c.code != "exposure") w.troubles.push_back(c.words);
+    words[planned()->plan.takes[*l.take].slate] = w;
+  }
+  emit clipWords(words);
+}
+
+}  // namespace edge::app

@@ -1,0 +1,52 @@
+#include "chart/registration.h"
+
+#include <algorithm>
+#include <cmath>
+#include <opencv2/imgproc.hpp>
+#include <opencv2/video/tracking.hpp>
+
+namespace edge {
+namespace {
+
+constexpr int kSmoothing = 5;     // pixels of the filter against noise
+constexpr double kSearch = 0.05;  // of the width: larger shifts are another framing
+
+// Even contrast: square root of light, zero mean, unit spread.
+cv::Mat prepared(const LumaPicture& p) {
+  cv::Mat m(p.height, p.width, CV_32F);
+  for (int y = 0; y < p.height; ++y)
+    for (int x = 0; x < p.width; ++x)
+      m.at<float>(y, x) = std::sqrt(std::max(0.0F, p.luma[static_cast<size_t>(y) * p.width + x]));
+  cv::GaussianBlur(m, m, cv::Size(), 1.0);
+  cv::Scalar mean, sd;
+  cv::meanStdDev(m, mean, sd);
+  m = (m - mean[0]) / std::max(1e-9, sd[0]);
+  return m;
+}
+
+}  // namespace
+
+std::optional<Shift> registerPictures(const LumaPicture& base, const LumaPicture& moved) {
+  if (base.width != moved.width || base.height != moved.height || base.width < 32 || base.height < 32)
+    return std::nullopt;
+  const cv::Mat a = prepared(base), b = prepared(moved);
+  cv::Mat window;
+  cv::createHanningWindow(window, a.size(), CV_32F);
+  const cv::Point2d start = cv::phaseCorrelate(a, b, window);
+  cv::Mat warp = cv::Mat::eye(2, 3, CV_32F);
+  if (std::hypot(start.x, start.y) < kSearch * base.width)
+    warp.at<float>(0, 2) = static_cast<float>(start.x), warp.at<float>(1, 2) = static_cast<float>(start.y);
+  try {
+    Shift s;
+    s.correlation = cv::findTransformECC(a, b, warp, cv::MOTION_TRANSLATION,
+                                         {cv::TermCriteria::COUNT | cv::TermCriteria::EPS, 60, 1e-5},
+                                         cv::noArray(), kSmoothing);
+    s.dx = warp.at<float>(0, 2), s.dy = warp.at<float>(1, 2);
+    if (!std::isfinite(s.dx) || !std::isfinite(s.dy)) return std::nullopt;
+    return s;
+  } catch (const cv::Exception&) {
+    return std::nullopt;  // did not converge
+  }
+}
+
+}  // namespace edge

@@ -1,0 +1,230 @@
+#include "project/match_project.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.h"
+#include "base/hash.h"
+#include "base/parallel.h"
+#include "project/analysis.h"
+#include "project/decode_json.h"
+
+namespace fs = std::filesystem;
+using nlohmann::json;
+
+namespace edge {
+namespace {
+
+// Curve of a mode where the recipe names one; raw is linear. Empty: it must be asked.
+DecodeOptions decodeOfMode(const ModeSpec& mode) {
+  DecodeOptions d;
+  d.curve = mode.kind == "raw" ? "linear" : mode.curve;
+  return d;
+}
+
+const Take* takeOf(const Plan& plan, const std::string& slate) {
+  for (const auto& t : plan.takes)
+    if (t.slate == slate) return &t;
+  return nullptr;
+}
+
+ClipRecord recordOf(const Project& project, const Plan& plan, const ClipFacts& f, const ClipLink& l) {
+  const Take& t = plan.takes[*l.take];
+  ClipRecord r;
+  std::tie(r.kind, r.name) = kindAndNameOf(plan, t);
+  if (r.kind == "take" || r.kind == "base") r.plannedStops = t.plannedStops;
+  r.path = fs::relative(f.path, project.folder()).generic_string();
+  r.hash = f.hash;
+  r.iso = t.iso, r.slate = t.slate;
+  r.first = f.slate.lastFrame + 1;
+  r.link = {{"by", wordOf(l.by)}, {"sure", l.sure}, {"words", l.words}};
+  return r;
+}
+
+}  // namespace
+
+std::pair<std::string, std::string> kindAndNameOf(const Plan& plan, const Take& t) {
+  const std::string& test = plan.series[t.series].kind;
+  if (t.role == TakeRole::Wedge) return {"wedge", "wedge"};
+  if (t.role == TakeRole::Black) return {"black", "black"};
+  if (test != "bracket") return {test, test + "-" + t.name};
+  if (t.role == TakeRole::Base) return {t.baseIndex == 0 && t.setup == 0 ? "base" : "base-repeat", t.name};
+  return {"take", t.name};
+}
+
+std::vector<ClipFacts> readAllFacts(const fs::path& folder, const Progress& progress) {
+  const auto clips = clipsIn(folder);
+  std::vector<ClipFacts> facts(clips.size());
+  std::atomic<size_t> done = 0;
+  parallelFor(static_cast<int>(clips.size()), [&](int i) {
+    const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
+    facts[static_cast<size_t>(i)] = readFacts(clips[static_cast<size_t>(i)], quiet);
+    const size_t n = ++done;
+    progress.report(static_cast<double>(n) / static_cast<double>(clips.size()),
+                    clips[static_cast<size_t>(i)].filename().string());
+  });
+  return facts;
+}
+
+std::map<std::string, std::string> linksByHand(const Project& project) {
+  std::map<std::string, std::string> out;
+  const auto d = project.decision(0, "", kByHandKey);
+  if (!d || !d->value.is_object()) return out;
+  for (const auto& [path, slate] : d->value.items())
+    if (slate.is_string())
+      out[(project.folder() / path).lexically_normal().string()] = slate.get<std::string>();
+  return out;
+}
+
+std::vector<Configuration> linkedConfigurations(const Project& project, const Recipe& recipe,
+                                                const Plan& plan, const std::vector<ClipFacts>& facts,
+                                                const Match& match) {
+  auto configurations = project.configurations();
+  const auto find = [&](const std::string& body, const ModeSpec& mode, double iso) -> Configuration& {
+    for (auto& c : configurations)
+      if (c.body == body && c.mode == mode.name && std::abs(c.iso - iso) < 0.5) return c;
+    Configuration c;
+    c.body = body, c.mode = mode.name, c.iso = iso, c.decode = decodeOfMode(mode);
+    // Charts are framed alike for all: those of the first configuration serve until others are placed.
+    if (!configurations.empty())
+      c.wedge = configurations[0].wedge, c.bench = configurations[0].bench,
+      c.regions = configurations[0].regions;
+    configurations.push_back(c);
+    return configurations.back();
+  };
+  for (const auto& l : match.links) {
+    if (!l.take || l.superseded) continue;
+    const Take& t = plan.takes[*l.take];
+    const TestSeries& s = plan.series[t.series];
+    const BodySpec& body = recipe.bodies[s.body];
+    const CircuitSpec* circuit = body.circuitFor(t.iso);
+    Configuration& c = find(body.name, body.modes[s.mode], circuit ? circuit->nativeIso : s.iso);
+    const ClipRecord r = recordOf(project, plan, facts[l.clip], l);
+    const auto old = [&](const ClipRecord& x) { return x.slate == r.slate || x.path == r.path; };
+    c.clips.erase(std::remove_if(c.clips.begin(), c.clips.end(), old), c.clips.end());
+    c.clips.push_back(r);
+  }
+  for (auto& c : configurations)
+    std::stable_sort(c.clips.begin(), c.clips.end(), [](const ClipRecord& a, const ClipRecord& b) {
+      return std::make_pair(a.kind == "take", a.plannedStops.value_or(0)) <
+             std::make_pair(b.kind == "take", b.plannedStops.value_or(0));
+    });
+  return configurations;
+}
+
+void storeConfigurations(Project& project, std::vector<Configuration>& configurations) {
+  for (auto& c : configurations)
+    if (c.id == 0)
+      c.id = project.addConfiguration(c);
+    else
+      project.setClips(c.id, c.clips);
+}
+
+void noteExposures(const Plan& plan, const fs::path& folder, const std::vector<CheckedTake>& checked,
+                   std::vector<ClipFacts>& facts) {
+  for (const auto& t : checked) {
+    const Take* take = takeOf(plan, t.slate);
+    for (const auto& c : t.checks)
+      if (take && c.told && (c.code == "exposure" || c.code == "base-differs"))
+        for (auto& f : facts)
+          if (f.path == (folder / t.clip).lexically_normal()) f.measured = take->plannedStops + c.figure;
+  }
+}
+
+std::vector<CheckedTake> checkConfiguration(const Configuration& c, const fs::path& folder,
+                                            const Recipe& recipe, const Plan& plan,
+                                            const Progress& progress) {
+  std::vector<CheckedTake> out;
+  const ClipRecord* base = c.clipOfKind("base");
+  const DecodeOptions decode = decodeOf(c, folder);
+  if (!base || c.bench.patches.empty() || decode.curve.empty()) return out;
+  std::vector<const ClipRecord*> clips = {base};
+  for (const auto& r : c.clips)
+    if (r.kind == "take" || r.kind == "base-repeat") clips.push_back(&r);
+  std::vector<TakeEvidence> evidence;
+  for (const auto* r : clips) {
+    progress.report(static_cast<double>(evidence.size()) / static_cast<double>(clips.size()),
+                    c.label() + " " + r->name);
+    const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
+    evidence.push_back(
+        gatherTake(folder / r->path, decode, c.bench, c.regions, {r->first, r->frames}, quiet));
+  }
+  std::vector<const TakeStats*> stats;
+  for (const auto& e : evidence) stats.push_back(&e.stats);
+  const Plateau plateau = findPlateau(stats, neutralPatches(c.bench));
+  for (size_t i = 0; i < clips.size(); ++i) {
+    TakeExpectation e;
+    e.plannedStops = clips[i]->plannedStops.value_or(0), e.base = clips[i]->kind != "take";
+    if (const Take* t = takeOf(plan, clips[i]->slate)) {
+      const TestSeries& s = plan.series[t->series];
+      const ModeSpec& mode = recipe.bodies[s.body].modes[s.mode];
+      e.bits = mode.bits, e.fps = mode.fps, e.raw = mode.kind == "raw";
+    }
+    out.push_back(
+        {clips[i]->slate, clips[i]->path, checkTake(evidence[i], evidence[0], c.bench, plateau, e)});
+  }
+  return out;
+}
+
+std::string checksInputHash(const Configuration& c, const fs::path& folder) {
+  std::string all = latitudeInputHash(c, folder) + " checks 1";
+  for (const auto& r : c.clips)
+    if (r.kind == "base-repeat") all += r.hash;
+  return hashBytes(all);
+}
+
+json toJson(const std::vector<CheckedTake>& checked) {
+  json j = json::array();
+  for (const auto& t : checked) {
+    json checks = json::array();
+    for (const auto& c : t.checks) checks.push_back(toJson(c));
+    j.push_back({{"slate", t.slate}, {"clip", t.clip}, {"checks", checks}});
+  }
+  return j;
+}
+
+std::vector<CheckedTake> checkedFromJson(const json& j) {
+  std::vector<CheckedTake> out;
+  for (const auto& t : j) {
+    CheckedTake c{t.at("slate"), t.at("clip"), {}};
+    for (const auto& check : t.at("checks")) c.checks.push_back(takeCheckFromJson(check));
+    out.push_back(std::move(c));
+  }
+  return out;
+}
+
+ClipWords clipWordsOf(const Project& project) {
+  ClipWords words;
+  for (const auto& c : project.configurations()) {
+    for (const auto& r : c.clips)
+      if (!r.slate.empty()) words[r.slate] = {r.path, {}};
+    const auto stored = project.result(c.id, kChecksResult, checksInputHash(c, project.folder()));
+    if (!stored) continue;
+    for (const auto& t : checkedFromJson(*stored))
+      for (const auto& check : t.checks)
+        if (!check.pass) words[t.slate].troubles.push_back(check.words);
+  }
+  return words;
+}
+
+json matchJson(const Plan& plan, const std::vector<ClipFacts>& facts, const Match& match) {
+  json j = {{"links", json::array()}, {"missing", json::array()}, {"twins", json::array()}};
+  for (const auto& l : match.links)
+    j["links"].push_back({{"clip", facts[l.clip].path.generic_string()},
+                          {"take", l.take ? json(plan.takes[*l.take].slate) : json()},
+                          {"by", wordOf(l.by)},
+                          {"sure", l.sure},
+                          {"attempt", l.attempt},
+                          {"superseded", l.superseded},
+                          {"words", l.words},
+                          {"trouble", l.trouble}});
+  for (size_t t : match.missing) j["missing"].push_back(plan.takes[t].slate);
+  for (const auto& clips : match.twins) {
+    json list = json::array();
+    for (size_t i : clips) list.push_back(facts[i].path.generic_string());
+    j["twins"].push_back(list);
+  }
+  return j;
+}
+
+}  // namespace edge

@@ -1,0 +1,58 @@
+// Clips of a folder brought into a project: read, linked to the plan's takes, checked. Reading needs no
+// project open in this thread; the owner of the project applies what comes back.
+#pragma once
+#include "project/project.h"
+#include "shoot/gate.h"
+#include "shoot/match.h"
+#include "shoot/take_checks.h"
+
+namespace edge {
+
+struct CheckedTake {
+  std::string slate, clip;
+  std::vector<TakeCheck> checks;
+};
+
+struct MatchRun {
+  std::vector<ClipFacts> facts;
+  Match match;
+  std::vector<CheckedTake> checked;
+};
+
+inline constexpr const char* kChecksResult = "checks";
+inline constexpr const char* kByHandKey = "links";  // decision of the project: {clip path: slate}
+
+// What a take becomes in the project: kind and name of its clip record.
+[[nodiscard]] std::pair<std::string, std::string> kindAndNameOf(const Plan& plan, const Take& take);
+
+[[nodiscard]] std::vector<ClipFacts> readAllFacts(const std::filesystem::path& folder,
+                                                  const Progress& progress);
+[[nodiscard]] std::map<std::string, std::string> linksByHand(const Project& project);
+
+// Configurations of the project with their clips as linked; id 0: a body, mode or circuit met for the first
+// time. Clips of takes that are not in this match keep their record.
+[[nodiscard]] std::vector<Configuration> linkedConfigurations(const Project& project, const Recipe& recipe,
+                                                              const Plan& plan,
+                                                              const std::vector<ClipFacts>& facts,
+                                                              const Match& match);
+// Stores them. Ids are given here.
+void storeConfigurations(Project& project, std::vector<Configuration>& configurations);
+
+// Every bench take of a configuration against its base. Needs charts and a decode state; empty without.
+[[nodiscard]] std::vector<CheckedTake> checkConfiguration(const Configuration& c,
+                                                          const std::filesystem::path& folder,
+                                                          const Recipe& recipe, const Plan& plan,
+                                                          const Progress& progress);
+// Measured exposures into the facts, for checkExposures().
+void noteExposures(const Plan& plan, const std::filesystem::path& folder,
+                   const std::vector<CheckedTake>& checked, std::vector<ClipFacts>& facts);
+[[nodiscard]] std::string checksInputHash(const Configuration& c, const std::filesystem::path& folder);
+[[nodiscard]] nlohmann::json toJson(const std::vector<CheckedTake>& checked);
+[[nodiscard]] std::vector<CheckedTake> checkedFromJson(const nlohmann::json& j);
+
+// For the gate: by slate, what the copied clips say. From stored results that still fit.
+[[nodiscard]] ClipWords clipWordsOf(const Project& project);
+[[nodiscard]] nlohmann::json matchJson(const Plan& plan, const std::vector<ClipFacts>& facts,
+                                       const Match& match);
+
+}  // namespace edge

@@ -1,0 +1,122 @@
+#include "shoot/clip_facts.h"
+
+#include <algorithm>
+#include <chrono>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "base/hash.h"
+#include "base/numbers.h"
+
+namespace fs = std::filesystem;
+
+namespace edge {
+namespace {
+
+constexpr int kDeep = 6;  // folders below the given one
+constexpr const char* kMovies[] = {".mkv", ".mov", ".mp4", ".mxf", ".avi", ".m4v", ".webm"};
+constexpr const char* kStills[] = {".exr", ".tif", ".tiff", ".dpx", ".png", ".dng"};
+
+template <size_t N>
+bool oneOf(const std::string& extension, const char* const (&list)[N]) {
+  return std::find(std::begin(list), std::end(list), extension) != std::end(list);
+}
+
+std::int64_t secondsOf(fs::file_time_type t) {
+  return std::chrono::duration_cast<std::chrono::seconds>(
+             std::chrono::file_clock::to_sys(t).time_since_epoch())
+      .count();
+}
+
+std::optional<double> numberIn(const std::map<std::string, std::string>& metadata,
+                               std::initializer_list<const char*> keys) {
+  for (const auto& [key, value] : metadata)
+    for (const char* wanted : keys)
+      if (lower(key) == wanted)
+        if (const auto v = parseNumber(value); v && *v > 0) return v;
+  return std::nullopt;
+}
+
+}  // namespace
+
+std::vector<fs::path> clipsIn(const fs::path& folder) {
+  std::error_code ec;
+  if (!fs::is_directory(folder, ec))
+    throw Error("there is no such folder", folder.string(), "",
+                "choose the folder that the cards were copied to");
+  std::vector<fs::path> out;
+  auto i = fs::recursive_directory_iterator(folder, fs::directory_options::skip_permission_denied, ec);
+  for (; !ec && i != fs::recursive_directory_iterator(); i.increment(ec)) {
+    const fs::path& p = i->path();
+    const std::string name = p.filename().string();
+    std::error_code each;
+    if (name.empty() || name[0] == '.' || i.depth() > kDeep) {
+      if (i->is_directory(each)) i.disable_recursion_pending();
+      continue;
+    }
+    if (!i->is_regular_file(each)) continue;  // links to elsewhere are not followed
+    const std::string extension = lowerExtension(p);
+    if (oneOf(extension, kMovies)) out.push_back(p);
+    // Frames: their folder is the clip; alone they are one.
+    if (oneOf(extension, kStills)) out.push_back(p.parent_path() == folder ? p : p.parent_path());
+    if (out.size() > 200 * kClipsLimit) break;
+  }
+  std::sort(out.begin(), out.end());
+  out.erase(std::unique(out.begin(), out.end()), out.end());
+  if (out.size() > kClipsLimit)
+    throw Error(std::to_string(out.size()) + " clips are more than are matched at once", folder.string(), "",
+                "choose a folder of one shooting day");
+  return out;
+}
+
+std::uintmax_t bytesOf(const fs::path& clip) {
+  std::error_code ec;
+  if (!fs::is_directory(clip, ec)) {
+    const auto bytes = fs::file_size(clip, ec);
+    return ec ? 0 : bytes;
+  }
+  std::uintmax_t sum = 0;
+  for (fs::directory_iterator i(clip, ec); !ec && i != fs::directory_iterator(); i.increment(ec)) {
+    std::error_code each;
+    if (const auto bytes = i->file_size(each); !each) sum += bytes;
+  }
+  return sum;
+}
+
+ClipFacts readFacts(const fs::path& clip, const Progress& progress) {
+  ClipFacts f;
+  f.path = clip;
+  try {
+    const ClipInfo info = openClip(clip)->info();
+    f.kind = info.kind, f.pixels = info.pixelFormatName, f.width = info.format.width,
+    f.height = info.format.height;
+    f.bits = info.format.bitDepth, f.mosaic = info.format.layout == Layout::Cfa, f.fps = info.fps,
+    f.frames = info.frames;
+    f.iso =
+        numberIn(info.metadata, {"iso", "exif:photographicsensitivity", "exif:isospeedratings", "isospeed"});
+    for (const auto& [key, value] : info.metadata)
+      if (lower(key) == "model") f.model = value;
+    std::error_code ec;
+    for (const auto& file : info.files)
+      if (const auto t = fs::last_write_time(file, ec); !ec) f.modified = std::max(f.modified, secondsOf(t));
+    f.hash = hashClip(info);
+    f.slate = findSlate(clip, kSlateSeconds, progress);
+  } catch (const Error& e) {
+    f = {};
+    f.path = clip, f.problem = e.problem(), f.remedy = e.remedy();
+  }
+  return f;
+}
+
+std::string manifestOf(const std::vector<fs::path>& clips, const fs::path& folder, const Progress& progress) {
+  std::string out;
+  for (size_t i = 0; i < clips.size(); ++i) {
+    progress.report(static_cast<double>(i) / static_cast<double>(clips.size()), clips[i].filename().string());
+    const auto reader = openClip(clips[i]);
+    for (const auto& file : reader->info().files)
+      out += hashFile(file) + "  " + fs::relative(file, folder).generic_string() + "\n";
+  }
+  return out;
+}
+
+}  // namespace edge

@@ -1,0 +1,44 @@
+// Clips in a folder and what they say of themselves: slate, metadata, name, time. Originals are only read.
+#pragma once
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "shoot/slate_reader.h"
+
+namespace edge {
+
+// Movies, folders of numbered frames and single frames below `folder`, in the order of their names; hidden
+// files and what is no clip are passed over. Errors: no such folder, more than kClipsLimit clips.
+inline constexpr size_t kClipsLimit = 5000;
+[[nodiscard]] std::vector<std::filesystem::path> clipsIn(const std::filesystem::path& folder);
+
+// Bytes on disk, to see whether a clip still grows; 0: gone.
+[[nodiscard]] std::uintmax_t bytesOf(const std::filesystem::path& clip);
+
+struct ClipFacts {
+  std::filesystem::path path;
+  std::string problem, remedy;  // where it can't be read; all else is empty then
+  std::string kind, pixels;     // "movie", "yuv422p10le"
+  int width = 0, height = 0, bits = 0;
+  bool mosaic = false;
+  double fps = 0;
+  std::int64_t frames = 0;  // 0: not known before decoding
+  std::optional<double> iso;
+  std::string model;
+  SlateFinding slate;
+  std::string hash;                  // of its content
+  std::int64_t modified = 0;       // seconds since 1970, of its newest file
+  std::optional<double> measured;  // stops against the base of its configuration, where it was measured
+};
+
+inline constexpr double kSlateSeconds = 4;
+// Never throws for what is in the clip: its problem is said in the result.
+[[nodiscard]] ClipFacts readFacts(const std::filesystem::path& clip, const Progress& progress);
+
+// "HASH  NAME" by line for every file of the clips, names relative to `folder`: `xxhsum -c` verifies it.
+[[nodiscard]] std::string manifestOf(const std::vector<std::filesystem::path>& clips,
+                                     const std::filesystem::path& folder, const Progress& progress);
+
+}  // namespace edge

@@ -1,0 +1,283 @@
+#include "shoot/match.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+#include "base/numbers.h"
+
+namespace edge {
+namespace {
+
+constexpr double kSureSlate = 0.99, kSureName = 0.8, kSureOrder = 0.6;
+constexpr double kExposureTolerance = 0.25;  // stops
+
+// Lower-case letters and digits only.
+std::string bare(const std::string& text) {
+  std::string out;
+  for (const char c : lower(text))
+    if (std::isalnum(static_cast<unsigned char>(c))) out += c;
+  return out;
+}
+
+class Matcher {
+ public:
+  Matcher(const Recipe& recipe, const Plan& plan, const ShootLog& log, const std::string& project,
+          const std::vector<ClipFacts>& facts, const std::map<std::string, std::string>& byHand)
+      : recipe_(recipe), plan_(plan), log_(log), project_(project), facts_(facts), byHand_(byHand) {}
+
+  Match run() {
+    for (size_t i = 0; i < facts_.size(); ++i) {
+      ClipLink l;
+      l.clip = i;
+      m_.links.push_back(l);
+    }
+    for (auto& l : m_.links) hand(l);
+    for (auto& l : m_.links) slate(l);
+    supersede();
+    for (auto& l : m_.links) name(l);
+    byOrder();
+    doubles();
+    for (size_t t = 0; t < plan_.takes.size(); ++t)
+      if (!clipOf(t)) m_.missing.push_back(t);
+    twins();
+    return std::move(m_);
+  }
+
+ private:
+  [[nodiscard]] bool settled(const ClipLink& l) const {
+    return l.take || !l.trouble.empty() || l.by == LinkBy::Hand;
+  }
+  [[nodiscard]] const ClipFacts& of(const ClipLink& l) const { return facts_[l.clip]; }
+  [[nodiscard]] const ClipLink* clipOf(size_t take) const {
+    for (const auto& l : m_.links)
+      if (l.take == take && !l.superseded) return &l;
+    return nullptr;
+  }
+
+  void hand(ClipLink& l) {
+    if (!of(l).problem.empty()) {
+      l.trouble = of(l).problem;
+      return;
+    }
+    const auto i = byHand_.find(of(l).path.string());
+    if (i == byHand_.end()) return;
+    l.by = LinkBy::Hand, l.sure = 1, l.words = i->second.empty() ? "no take, said by hand" : "said by hand";
+    for (size_t t = 0; t < plan_.takes.size(); ++t)
+      if (plan_.takes[t].slate == i->second) l.take = t;
+    if (!l.take && !i->second.empty()) l.trouble = "the take it was given to is no longer in the plan";
+  }
+
+  void slate(ClipLink& l) {
+    if (settled(l)) return;
+    const SlateFinding& s = of(l).slate;
+    if (s.slates.size() > 1) {
+      l.trouble = fmt::format("{} different slates in one clip", s.slates.size());
+      return;
+    }
+    if (s.slates.empty()) {
+      for (const auto& text : s.strange)
+        if (isNewerSlate(text)) l.words = "a slate of a newer version of this program, not understood";
+      return;
+    }
+    const SlateCode& code = s.slates[0];
+    if (code.project != project_) {
+      l.trouble = "the slate is of another project, " + code.project;
+      return;
+    }
+    for (size_t t = 0; t < plan_.takes.size(); ++t)
+      if (slateId(plan_.takes[t].slate) == code.take) l.take = t;
+    if (!l.take) {
+      l.trouble = "the slate names a take that is no longer in the plan";
+      return;
+    }
+    l.by = LinkBy::Slate, l.sure = kSureSlate, l.attempt = code.attempt;
+    l.words = "slate read" + (code.attempt > 1 ? fmt::format(", attempt {}", code.attempt) : std::string());
+    contradict(l);
+  }
+
+  // What the clip says beside its slate.
+  void contradict(ClipLink& l) const {
+    const Take& t = plan_.takes[*l.take];
+    const TestSeries& s = plan_.series[t.series];
+    const ModeSpec& mode = recipe_.bodies[s.body].modes[s.mode];
+    std::string words;
+    if (of(l).mosaic != (mode.kind == "raw"))
+      words = fmt::format("the clip is {}, the take {}", of(l).mosaic ? "raw" : "no raw", mode.kind);
+    if (of(l).iso && std::abs(std::log2(*of(l).iso / t.iso)) > 0.05)
+      words = fmt::format("the file says ISO {:g}, the take ISO {:g}", *of(l).iso, t.iso);
+    if (words.empty()) return;
+    l.trouble = words, l.sure = 0.5;
+  }
+
+  // Of several clips of one take the latest attempt counts; the log knows which were called off.
+  void supersede() {
+    for (auto& l : m_.links) {
+      if (!l.take || l.by != LinkBy::Slate) continue;
+      for (const auto& other : m_.links)
+        if (other.by == LinkBy::Slate && other.take == l.take && other.attempt > l.attempt)
+          l.superseded = true;
+      if (l.attempt < log_.of(plan_.takes[*l.take].slate).attempt) l.superseded = true;
+      if (l.superseded) l.words += ", superseded by a later one";
+    }
+  }
+
+  // "corvane35-log-500/p3.mkv", "Corvane 35 log 500 +3.mov"
+  void name(ClipLink& l) {
+    if (settled(l)) return;
+    const auto& path = of(l).path;
+    const std::string stem = path.stem().string();
+    const std::string whole = bare(path.parent_path().filename().string()) + "/" + bare(stem);
+    std::vector<size_t> found;
+    for (size_t t = 0; t < plan_.takes.size(); ++t) {
+      const Take& take = plan_.takes[t];
+      const TestSeries& s = plan_.series[take.series];
+      const BodySpec& body = recipe_.bodies[s.body];
+      const CircuitSpec* circuit = body.circuitFor(take.iso);
+      const std::string folder = bare(body.name) + bare(body.modes[s.mode].name);
+      const std::string kind = s.kind == "bracket" || s.kind == "wedge" ? "" : bare(s.kind);
+      const std::string last = kind + bare(take.name);
+      for (const double iso : {s.iso, take.iso, circuit ? circuit->nativeIso : 0})
+        if (whole == folder + fmt::format("{:g}", iso) + "/" + last) {
+          found.push_back(t);
+          break;
+        }
+      if (lower(stem) == lower(take.slate)) found.push_back(t);
+    }
+    std::sort(found.begin(), found.end());
+    found.erase(std::unique(found.begin(), found.end()), found.end());
+    if (found.size() > 1) {
+      l.words = fmt::format("the name fits {} takes", found.size());
+      return;
+    }
+    if (found.empty() || clipOf(found[0])) return;
+    l.take = found[0], l.by = LinkBy::Name, l.sure = kSureName, l.words = "by its name";
+    contradict(l);
+  }
+
+  // Clips without a name or slate between two that are known: if just as many takes are missing there, and
+  // each fits what the file says, they are these.
+  void byOrder() {
+    std::vector<ClipLink*> byTime;
+    for (auto& l : m_.links)
+      if (of(l).problem.empty() && !(l.take && l.by == LinkBy::Name && l.superseded)) byTime.push_back(&l);
+    std::stable_sort(byTime.begin(), byTime.end(), [&](const ClipLink* a, const ClipLink* b) {
+      return std::make_pair(of(*a).modified, of(*a).path) < std::make_pair(of(*b).modified, of(*b).path);
+    });
+    for (size_t i = 0; i < byTime.size();) {
+      if (settled(*byTime[i])) {
+        ++i;
+        continue;
+      }
+      size_t end = i;
+      while (end < byTime.size() && !settled(*byTime[end])) ++end;
+      const auto takeAt = [&](size_t k) {
+        return byTime[k]->take ? static_cast<long>(*byTime[k]->take) : -1L;
+      };
+      const long before = i > 0 ? takeAt(i - 1) : -1;
+      const long after = end < byTime.size() ? takeAt(end) : -1;
+      fillGap({byTime.begin() + static_cast<std::ptrdiff_t>(i),
+               byTime.begin() + static_cast<std::ptrdiff_t>(end)},
+              before, after);
+      i = end;
+    }
+  }
+
+  // before, after: takes of the known clips around the gap; -1: there is none.
+  void fillGap(const std::vector<ClipLink*>& gap, long before, long after) {
+    const bool known = before >= 0 && after >= 0;
+    const auto left = static_cast<size_t>(std::max(0L, before));
+    const size_t from = before >= 0 ? left + 1 : 0,
+                 to = after >= 0 ? static_cast<size_t>(after) : plan_.takes.size();
+    std::vector<size_t> open;
+    for (size_t t = from; t < to && from <= to; ++t)
+      if (!clipOf(t) && log_.of(plan_.takes[t].slate).state != TakeState::Skipped) open.push_back(t);
+    bool fits = known && open.size() == gap.size();
+    for (size_t k = 0; fits && k < gap.size(); ++k) {
+      ClipLink probe = *gap[k];
+      probe.take = open[k];
+      contradict(probe);
+      fits = probe.trouble.empty();
+    }
+    for (size_t k = 0; k < gap.size(); ++k) {
+      if (fits) {
+        gap[k]->take = open[k], gap[k]->by = LinkBy::Order, gap[k]->sure = kSureOrder;
+        gap[k]->words = fmt::format("by order and time, between {} and {}", plan_.takes[left].slate,
+                                    plan_.takes[to].slate);
+      } else if (gap[k]->words.empty()) {
+        gap[k]->words =
+            "no slate, no name that fits" +
+            (known ? fmt::format("; {} takes are missing here for {} clips", open.size(), gap.size())
+                   : std::string());
+      }
+    }
+  }
+
+  void doubles() {
+    std::map<size_t, std::vector<ClipLink*>> by;
+    for (auto& l : m_.links)
+      if (l.take && !l.superseded) by[*l.take].push_back(&l);
+    for (auto& [take, list] : by) {
+      if (list.size() < 2) continue;
+      for (auto* l : list) {
+        l->sure = std::min(l->sure, 0.5);
+        l->trouble = fmt::format("{} clips claim to be this take and this attempt", list.size());
+      }
+    }
+  }
+
+  // Takes of one exposure in different modes of one body.
+  void twins() {
+    std::map<std::string, std::vector<size_t>> by;
+    for (const auto& l : m_.links) {
+      if (!l.take || l.superseded) continue;
+      const Take& t = plan_.takes[*l.take];
+      const TestSeries& s = plan_.series[t.series];
+      by[fmt::format("{}|{}|{:g}|{}|{}", s.body, s.kind, t.iso, t.name, t.setup)].push_back(l.clip);
+    }
+    for (auto& [key, clips] : by)
+      if (clips.size() > 1) m_.twins.push_back(std::move(clips));
+  }
+
+  const Recipe& recipe_;
+  const Plan& plan_;
+  const ShootLog& log_;
+  const std::string& project_;
+  const std::vector<ClipFacts>& facts_;
+  const std::map<std::string, std::string>& byHand_;
+  Match m_;
+};
+
+}  // namespace
+
+const char* wordOf(LinkBy by) {
+  constexpr const char* kWords[] = {"none", "slate", "name", "order", "hand"};
+  return kWords[static_cast<int>(by)];
+}
+
+Match matchClips(const Recipe& recipe, const Plan& plan, const ShootLog& log, const std::string& projectId,
+                 const std::vector<ClipFacts>& facts, const std::map<std::string, std::string>& byHand) {
+  return Matcher(recipe, plan, log, projectId, facts, byHand).run();
+}
+
+void checkExposures(const Plan& plan, const std::vector<ClipFacts>& facts, Match& match) {
+  for (auto& l : match.links) {
+    const auto measured = facts[l.clip].measured;
+    if (!l.take || !measured || l.superseded) continue;
+    const Take& t = plan.takes[*l.take];
+    const double off = *measured - t.plannedStops;
+    if (std::abs(off) <= kExposureTolerance) continue;
+    std::string other;
+    for (const auto& x : plan.takes)
+      if (x.series == t.series && &x != &t && std::abs(x.plannedStops - *measured) <= kExposureTolerance)
+        other = x.slate;
+    l.sure = std::min(l.sure, 0.4);
+    l.trouble =
+        fmt::format("planned {}, measured {}{}", formatSigned(t.plannedStops, 2), formatSigned(*measured, 2),
+                    other.empty() ? std::string() : ": that is what " + other + " should be");
+  }
+}
+
+}  // namespace edge

@@ -1,0 +1,51 @@
+// Checks of one copied take against its base and against what was planned (docs/method.md, "Checks of a
+// take"). Pure arithmetic on evidence that was streamed once.
+#pragma once
+#include <nlohmann/json_fwd.hpp>
+
+#include "chart/registration.h"
+#include "recover/bring_back.h"
+
+namespace edge {
+
+inline constexpr std::int64_t kCheckFrames = 24;  // looked at of a clip
+
+struct TakeEvidence {
+  TakeStats stats;       // patches and regions
+  LumaPicture mean;      // scene-linear luma, reduced to at most 960 pixels a side
+  LumaPicture half[2];   // means of even and odd frames; empty with one frame
+  double reduction = 1;  // pixels of the clip to one of these
+  PixelFormat format;
+  double fps = 0;
+};
+// Errors as measureTake.
+[[nodiscard]] TakeEvidence gatherTake(const std::filesystem::path& clip, const DecodeOptions& decode,
+                                      const Chart& chart, const std::vector<Patch>& regions,
+                                      FrameWindow window, const Progress& progress);
+
+struct TakeExpectation {
+  double plannedStops = 0;
+  bool base = false;                                // a repeat of the base
+  double bits = 0, width = 0, height = 0, fps = 0;  // of the recipe's mode; 0: not said
+  bool raw = false;
+};
+
+struct TakeCheck {
+  std::string code;  // "exposure", "base-differs", "drift", "flicker", "balance", "framing", "focus",
+                     // "format", "truncated", "uneven", "filtered"
+  double figure = 0, tolerance = 0;
+  std::string unit;
+  bool pass = true;
+  bool told = true;  // false: the evidence is too weak to say
+  std::string words;
+};
+
+// `plateau` of the configuration, from findPlateau.
+[[nodiscard]] std::vector<TakeCheck> checkTake(const TakeEvidence& take, const TakeEvidence& base,
+                                               const Chart& chart, const Plateau& plateau,
+                                               const TakeExpectation& expected);
+
+[[nodiscard]] nlohmann::json toJson(const TakeCheck& check);
+[[nodiscard]] TakeCheck takeCheckFromJson(const nlohmann::json& j);
+
+}  // namespace edge
