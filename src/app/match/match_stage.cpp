@@ -1,11 +1,13 @@
 #include "match/match_stage.h"
 
+#include <QApplication>
 #include <QComboBox>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QKeyEvent>
 #include <QStyledItemDelegate>
+#include <QTimer>
 #include <QVBoxLayout>
 
 #include "base/files.h"
@@ -118,10 +120,13 @@ bool LinkModel::setData(const QModelIndex& i, const QVariant& value, int role) {
   if (!l || role != Qt::EditRole || i.column() != Take) return false;
   const QString text = value.toString();
   if (text == i.data(Qt::EditRole).toString()) return true;
-  if (text == kByItself)
-    work_.unlink(l->clip);
-  else
-    work_.link(l->clip, text == kNoTake ? "" : text.toStdString());
+  // After the editor is gone: a new link puts the rows in a new order.
+  QTimer::singleShot(0, this, [this, text, clip = l->clip] {
+    if (text == kByItself)
+      work_.unlink(clip);
+    else
+      work_.link(clip, text == kNoTake ? "" : text.toStdString());
+  });
   return true;
 }
 
@@ -262,7 +267,7 @@ bool MatchStage::eventFilter(QObject* watched, QEvent* event) {
     const bool own = k == Qt::Key_Return || k == Qt::Key_Enter || k == Qt::Key_Delete ||
                      k == Qt::Key_Backspace || k == Qt::Key_Escape ||
                      (key->modifiers() == Qt::NoModifier && k >= Qt::Key_A && k <= Qt::Key_Z);
-    if (own && !table_->indexWidget(table_->currentIndex())) {
+    if (own && QApplication::focusWidget() == table_) {
       keyPressEvent(key);
       return true;
     }

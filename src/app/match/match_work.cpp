@@ -88,7 +88,8 @@ void MatchWork::look() {
     size_t n = 0;
     for (const auto& c : fresh) {
       progress.report(static_cast<double>(n) / static_cast<double>(fresh.size()),
-                      "reading " + c.filename().string() + ", " + std::to_string(n + 1) + " of " + std::to_string(fresh.size()));
+                      "reading " + c.filename().string() + ", " + std::to_string(n + 1) + " of " +
+                          std::to_string(fresh.size()));
       ++n;
       const std::uintmax_t before = bytesOf(c);
       const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
@@ -155,6 +156,7 @@ void MatchWork::check() {
     return;
   }
   checked_.assign(configurations_.size(), {});
+  for (auto& f : facts_) f.measured.reset();
   std::set<std::string> touched;
   for (const auto& l : match_.links)
     if (l.take) touched.insert(p->plan.takes[*l.take].slate);
@@ -169,6 +171,7 @@ void MatchWork::check() {
       if (const auto stored = document_.project().result(c.id, kChecksResult,
                                                          checksInputHash(c, document_.project().folder()))) {
         checked_[i] = checkedFromJson(*stored);
+        noteExposures(p->plan, document_.project().folder(), checked_[i], facts_);
         continue;
       }
     if (std::any_of(c.clips.begin(), c.clips.end(),
@@ -220,6 +223,7 @@ void MatchWork::unlink(size_t clip) {
   auto links = d->value;
   links.erase(fs::relative(facts_[clip].path, document_.project().folder()).generic_string());
   document_.setByHand(links, "the word of the hand taken back");
+  QTimer::singleShot(0, this, &MatchWork::check);
 }
 
 void MatchWork::keep() {

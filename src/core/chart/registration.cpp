@@ -30,6 +30,11 @@ std::optional<Shift> registerPictures(const LumaPicture& base, const LumaPicture
   if (base.width != moved.width || base.height != moved.height || base.width < 32 || base.height < 32)
     return std::nullopt;
   const cv::Mat a = prepared(base), b = prepared(moved);
+  for (const auto& m : {a, b}) {
+    double low = 0, high = 0;
+    cv::minMaxLoc(m, &low, &high);
+    if (!(high - low > 1e-3)) return std::nullopt;  // a blank picture
+  }
   cv::Mat window;
   cv::createHanningWindow(window, a.size(), CV_32F);
   const cv::Point2d start = cv::phaseCorrelate(a, b, window);
@@ -42,7 +47,7 @@ std::optional<Shift> registerPictures(const LumaPicture& base, const LumaPicture
                                          {cv::TermCriteria::COUNT | cv::TermCriteria::EPS, 60, 1e-5},
                                          cv::noArray(), kSmoothing);
     s.dx = warp.at<float>(0, 2), s.dy = warp.at<float>(1, 2);
-    if (!std::isfinite(s.dx) || !std::isfinite(s.dy)) return std::nullopt;
+    if (!std::isfinite(s.dx) || !std::isfinite(s.dy) || !std::isfinite(s.correlation)) return std::nullopt;
     return s;
   } catch (const cv::Exception&) {
     return std::nullopt;  // did not converge
