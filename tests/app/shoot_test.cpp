@@ -326,6 +326,7 @@ TEST_F(ShootView, FoldersWithTroubleAreSaidAndSurvived) {
   matching().work().watch(folder_ / "card");
   ASSERT_TRUE(waitFor([&] { return matching().work().facts().empty() && !matching().work().busy(); }, 20000));
   EXPECT_EQ(matching().state(), "no clips");
+  EXPECT_TRUE(problemText(*window_).contains("the folder is gone")) << qPrintable(problemText(*window_));
 }
 
 }  // namespace

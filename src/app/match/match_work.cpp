@@ -54,7 +54,14 @@ void MatchWork::watch(const fs::path& folder) {
   if (folder_ != folder) facts_.clear(), sizes_.clear();
   folder_ = fs::absolute(folder).lexically_normal();
   std::error_code ec;
-  fs::create_directories(folder_, ec);
+  if (!fs::exists(folder_, ec)) {
+    // A card that was pulled out: its clips go, what was kept in the project stays.
+    facts_.clear(), sizes_.clear(), match_ = {}, checked_.clear();
+    emit changed();
+    emit failed("the folder is gone", q(folder_.string()),
+                "put the card back in, or choose another folder; kept links are safe");
+    return;
+  }
   watcher_.addPath(q(folder_.string()));
   for (fs::recursive_directory_iterator i(folder_, fs::directory_options::skip_permission_denied, ec);
        !ec && i != fs::recursive_directory_iterator(); i.increment(ec))
@@ -66,6 +73,7 @@ void MatchWork::watch(const fs::path& folder) {
 // New clips and clips that changed are read; what is still growing is looked at again later.
 void MatchWork::look() {
   if (folder_.empty() || !document_.isOpen()) return;
+  if (std::error_code ec; !fs::exists(folder_, ec)) return watch(folder_);
   if (job_.running()) {
     again_ = true;
     return;

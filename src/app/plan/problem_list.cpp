@@ -14,7 +14,7 @@ QString q(const std::string& s) {
   return QString::fromStdString(s);
 }
 constexpr size_t kRemediesShown = 4;
-constexpr int kRowsAtOnce = 3;  // new ones, so that the window stays alive
+constexpr int kRowsAtOnce = 1;  // new ones, so that the window stays alive
 }  // namespace
 
 // Wrapped words whose height is worked out once a width: layouts ask for it many times over, and long lists

@@ -366,7 +366,15 @@ void ShootStage::leaveEntry() {
   setFocus();
 }
 
+void ShootStage::showEvent(QShowEvent* event) {
+  Stage::showEvent(event);
+  refresh();
+}
+
+// Only what is seen is drawn anew: the plan changes with every keystroke in its own stage.
 void ShootStage::refresh() {
+  emit stateChanged();
+  if (!isVisible()) return;
   const auto prompt = shooter_.prompt();
   const TakeState state = shooter_.take() ? shooter_.log().of(shooter_.take()->slate).state : TakeState::Open;
   prompter_->show(prompt, state,
@@ -382,7 +390,6 @@ void ShootStage::refresh() {
   refreshSide();
   if (pages_->currentIndex() == LogPage) refreshLog();
   if (pages_->currentIndex() == GatePage) refreshGate();
-  emit stateChanged();
 }
 
 // The row of the board that this take belongs to; what is in the can is filled.

@@ -41,6 +41,7 @@ class ShootStage : public Stage {
  protected:
   void keyPressEvent(QKeyEvent* event) override;
   bool eventFilter(QObject* watched, QEvent* event) override;
+  void showEvent(QShowEvent* event) override;
 
  private:
   // What the entry line is for.

@@ -1,6 +1,7 @@
 #include "shoot/stand_in_panel.h"
 
 #include <QHBoxLayout>
+#include <set>
 
 #include "exposure/meter.h"
 #include "plan/run_list.h"
@@ -11,6 +12,16 @@ namespace {
 
 QString q(const std::string& s) {
   return QString::fromStdString(s);
+}
+
+// Bodies the stand-ins can play. Read once: plans come with every keystroke.
+const std::set<std::string>& playable() {
+  static const std::set<std::string> names = [] {
+    std::set<std::string> out;
+    for (const auto& c : demoScenario(true).configurations) out.insert(c.camera.name);
+    return out;
+  }();
+  return names;
 }
 
 constexpr Mistake kMistakes[] = {Mistake::WrongIris, Mistake::ForgottenNd, Mistake::LightDrift};
@@ -56,13 +67,10 @@ std::filesystem::path StandInPanel::folder() const {
 void StandInPanel::refresh() {
   available_ = false;
   if (const Planned* p = shooter_.planned()) {
-    const Scenario scenario = demoScenario(true);
-    available_ =
-        !p->recipe.bodies.empty() &&
-        std::all_of(p->recipe.bodies.begin(), p->recipe.bodies.end(), [&](const BodySpec& b) {
-          return std::any_of(scenario.configurations.begin(), scenario.configurations.end(),
-                             [&](const ScenarioConfiguration& c) { return c.camera.name == b.name; });
-        });
+    const auto& bodies = p->recipe.bodies;
+    available_ = !bodies.empty() && std::all_of(bodies.begin(), bodies.end(), [](const BodySpec& b) {
+      return playable().count(b.name) > 0;
+    });
   }
   setVisible(available_);
 }

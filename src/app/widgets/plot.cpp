@@ -95,8 +95,6 @@ void Plot::mousePressEvent(QMouseEvent* event) {
   const auto at = draggablePixel();
   if (event->button() == Qt::LeftButton && at && std::abs(event->position().y() - *at) < kGrabPixels)
     dragging_ = true;
-  else if (event->button() == Qt::LeftButton)
-    emit stepAsked(xAxis->pixelToCoord(event->position().x()));
 }
 
 void Plot::mouseMoveEvent(QMouseEvent* event) {

@@ -30,7 +30,6 @@ class Plot : public QCustomPlot {
  signals:
   void levelDragged(double y);
   void levelDropped(double y);
-  void stepAsked(double x);
 
  protected:
   void mousePressEvent(QMouseEvent* event) override;

@@ -34,7 +34,7 @@ TakeStats measureClip(const Series& s, const std::filesystem::path& clip, FrameW
 class Assembly {
  public:
   Assembly(const Series& s, const TakeStats& base, const std::vector<TakeStats>& takes)
-      : s_(s), base_(base), takes_(takes), display_(s.display) {
+      : s_(s), base_(base), display_(s.display) {
     std::vector<const TakeStats*> all = {&base};
     for (const auto& t : takes) all.push_back(&t);
     neutrals_ = neutralPatches(s.chart);
@@ -117,7 +117,6 @@ class Assembly {
 
   // The face decides; without one, what is white.
   void findClipped(const TakeStats& t, TakeMetrics& m) const {
-    m.plateauKnown = plateau_[0] || plateau_[1] || plateau_[2];
     const auto worst = [](const Vec3& v) { return std::max({v[0], v[1], v[2]}); };
     const auto consider = [&](const std::vector<AreaStats>& list, const char* role) {
       bool any = false;
@@ -125,7 +124,6 @@ class Assembly {
         if (a.role != role) continue;
         any = true;
         const Vec3 v = clippedOf(a);
-        for (int c = 0; c < 3; ++c) m.clippedAll[c] = std::max(m.clippedAll[c], v[c]);
         if (m.clippedWhere.empty() || worst(v) > worst(m.clippedSkin))
           m.clippedSkin = v, m.clippedWhere = a.name;
       }
@@ -190,7 +188,6 @@ class Assembly {
 
   const Series& s_;
   const TakeStats& base_;
-  const std::vector<TakeStats>& takes_;
   DisplayTransform display_;
   Plateau plateau_;
   std::vector<size_t> neutrals_;

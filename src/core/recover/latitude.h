@@ -45,8 +45,6 @@ struct TakeMetrics {
   double driftStops = 0;  // change of light from the first to the last frame
   Vec3 clippedSkin{};     // per cent by channel, worst skin region
   std::string clippedWhere;
-  bool plateauKnown = false;
-  Vec3 clippedAll{};              // per cent of all regions and patches
   double shiftA = 0, shiftB = 0;  // at the grey nearest face luminance
   std::optional<double> darkShiftA, darkShiftB;
   double deltaMean = 0, deltaMax = 0;

@@ -61,8 +61,6 @@ json storedTake(const TakeMetrics& m) {
           {"drift", m.driftStops},
           {"clipped_skin", m.clippedSkin},
           {"clipped_where", m.clippedWhere},
-          {"plateau_known", m.plateauKnown},
-          {"clipped_all", m.clippedAll},
           {"shift", {m.shiftA, m.shiftB}},
           {"dark_shift", {number(m.darkShiftA), number(m.darkShiftB)}},
           {"delta", {m.deltaMean, m.deltaMax}},
@@ -81,7 +79,6 @@ TakeMetrics takeFromJson(const json& j) {
   m.patchesUsed = j.at("patches_used"), m.byMedian = j.at("by_median");
   m.scatterStops = j.at("scatter"), m.driftStops = j.at("drift");
   m.clippedSkin = j.at("clipped_skin").get<Vec3>(), m.clippedWhere = j.at("clipped_where");
-  m.plateauKnown = j.at("plateau_known"), m.clippedAll = j.at("clipped_all").get<Vec3>();
   m.shiftA = j.at("shift").at(0), m.shiftB = j.at("shift").at(1);
   m.darkShiftA = optionalNumber(j.at("dark_shift").at(0)),
   m.darkShiftB = optionalNumber(j.at("dark_shift").at(1));
