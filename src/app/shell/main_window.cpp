@@ -136,7 +136,7 @@ QWidget* MainWindow::buildPath() {
   connect(stageGroup_, &QButtonGroup::idClicked, this, [this](int i) { showStage(i); });
   row->addStretch();
   picker_ = new QComboBox(top);
-  picker_->setMinimumWidth(190);
+  picker_->setMinimumWidth(216);
   picker_->setMaximumWidth(300);
   picker_->setToolTip("Configuration: body, mode, ISO");
   picker_->setAccessibleName("Configuration: body, mode, ISO");
