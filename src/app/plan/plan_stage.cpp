@@ -273,8 +273,7 @@ void PlanStage::refreshHead() {
                  .arg(*p->recipe.budgetMinutes)
                  .arg(p->plan.shortened.empty() ? "" : ", shortened");
   totals_->setText(words.join(" · ") +
-                   "\nBoxes: takes, by what makes the step. Dots: forecast clip of a tone. Strokes: edges "
-                   "already measured.");
+                   "\nBoxes: takes, by control. Dots: where a tone clips. Strokes: measured edges.");
   totals_->setToolTip(totals_->text());
 }
 
