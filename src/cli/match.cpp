@@ -18,11 +18,11 @@ struct Args {
 
 nlohmann::json run(const Args& args, const Progress& progress) {
   const auto project = Project::open(args.project);
-  const auto stored = project->decision(0, "", kRecipeKey);
-  if (!stored)
+  const auto planned = project->decision(0, "", kRecipeKey);
+  if (!planned)
     throw Error("this project has no plan to match with", args.project, "recipe",
                 "plan it first, or import a recipe in the window");
-  const Recipe recipe = recipeFromJson(stored->value, project->folder() / "recipe.json");
+  const Recipe recipe = recipeFromJson(planned->value, project->folder() / "recipe.json");
   const Plan plan = makePlan(recipe);
   const fs::path folder = fs::absolute(args.clips).lexically_normal();
   auto facts = readAllFacts(folder, progress);
@@ -32,7 +32,11 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   nlohmann::json checks = nlohmann::json::array();
   std::vector<std::vector<CheckedTake>> checked;
   for (const auto& c : configurations) {
-    checked.push_back(checkConfiguration(c, project->folder(), recipe, plan, progress));
+    // What was checked before and still fits is not looked at again.
+    const auto stored =
+        c.id > 0 ? project->result(c.id, kChecksResult, checksInputHash(c, project->folder())) : std::nullopt;
+    checked.push_back(stored ? checkedFromJson(*stored)
+                             : checkConfiguration(c, project->folder(), recipe, plan, progress));
     noteExposures(plan, project->folder(), checked.back(), facts);
     for (const auto& t : toJson(checked.back())) checks.push_back(t);
   }

@@ -277,6 +277,45 @@ TEST(CliDemo, IsMadeMeasuredReportedAndChecked) {
   const json check = result("check " + project);
   EXPECT_TRUE(check["sound"]);
   EXPECT_EQ(check["results"]["current"], 12);
+  // Checks of every take of the brackets stand there as well; the two accidents of the demo are found.
+  std::map<std::string, std::string> failed;
+  for (const auto& t : check["checks"])
+    for (const auto& c : t["checks"])
+      if (!c["pass"]) failed[t["slate"]] += c["code"].get<std::string>() + " ";
+  EXPECT_NE(failed["Corvane 35 log 500 +3"].find("exposure"), std::string::npos);
+  EXPECT_NE(failed["Corvane 35 raw 2500 \u22122"].find("drift"), std::string::npos);
+  EXPECT_LE(failed.size(), 4U) << "false alarms";
+
+  // One card of the demo, matched headless: by slate, by name where the slate was forgotten.
+  const json match = result("match " + project + " --clips " + (stands / "clips/corvane35-log-500").string() +
+                            " --manifest " + out + "/hashes.xxh --keep");
+  EXPECT_EQ(match["schema"], "edge-test/match/1");
+  int bySlate = 0, byName = 0;
+  for (const auto& l : match["links"]) {
+    EXPECT_TRUE(l["take"].is_string()) << l;
+    bySlate += l["by"] == "slate", byName += l["by"] == "name";
+    EXPECT_EQ(!l["trouble"].get<std::string>().empty(), l["take"] == "Corvane 35 log 500 +3") << l;
+  }
+  EXPECT_GE(bySlate, 18);
+  EXPECT_GE(byName, 2);
+  EXPECT_EQ(match["missing"].size() + match["links"].size(), 136U);
+  EXPECT_EQ(std::system(("cd '" + (stands / "clips/corvane35-log-500").string() + "' && xxhsum -c '" + out +
+                         "/hashes.xxh' >/dev/null 2>&1")
+                            .c_str()),
+            0);
+  expectError("match " + project + " --clips " + out + "/nothing", 1, "no such folder");
+
+  // The log curve of the demo's camera, measured from its bracket: grey within a fiftieth of a stop of the
+  // true one.
+  const json fit = result("curve-fit " + (stands / "series/corvane35-log-500.json").string() + " --csv " +
+                          out + "/curve.csv");
+  EXPECT_LT(fit["rms_stops"].get<double>(), 0.03);
+  const double grey = result("curve " + (stands / "curves/ropelog.json").string())["grey_code"].get<double>();
+  EXPECT_NEAR(
+      result("curve " + out + "/curve.csv --code " + std::to_string(grey))["code_to_linear"][0]["linear"]
+          .get<double>(),
+      0.18, 0.18 * 0.014);
+  expectError("curve-fit " + out + "/none.json", 1, "no such file");
   expectError("report " + project, 2, "nothing to write");
   expectError("report " + out + "/none.edgetest --json " + out + "/x.json", 1, "no such file");
 }

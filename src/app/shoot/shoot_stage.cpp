@@ -1,13 +1,10 @@
 #include "shoot/shoot_stage.h"
 
-#include <QFileDialog>
 #include <QHeaderView>
 #include <QKeyEvent>
 #include <QVBoxLayout>
 
-#include "base/files.h"
 #include "base/numbers.h"
-#include "plan/plan_board.h"
 
 namespace edge::app {
 namespace {
@@ -17,12 +14,6 @@ constexpr int kSideWidth = 360;
 QString q(const std::string& s) {
   return QString::fromStdString(s);
 }
-QString esc(const std::string& s) {
-  return q(s).toHtmlEscaped();
-}
-
-const char* const kGateWords[] = {"Missing", "Shoot again", "Doubtful", "No clip", "Skipped"};
-
 }  // namespace
 
 ShootStage::ShootStage(Document& document, Planner& planner, QWidget* parent)
@@ -390,137 +381,6 @@ void ShootStage::refresh() {
   refreshSide();
   if (pages_->currentIndex() == LogPage) refreshLog();
   if (pages_->currentIndex() == GatePage) refreshGate();
-}
-
-// The row of the board that this take belongs to; what is in the can is filled.
-void ShootStage::refreshRuler() {
-  RulerData d;
-  const Planned* p = shooter_.planned();
-  if (p && shooter_.take()) {
-    const TestSeries& s = p->plan.series[shooter_.take()->series];
-    const BodySpec& body = p->recipe.bodies[s.body];
-    RulerData board = planBoard(*p, -1, -1);
-    for (size_t i = 0; i < p->plan.coverage.size(); ++i) {
-      const CoverageRow& row = p->plan.coverage[i];
-      if (row.body != body.name || row.mode != body.modes[s.mode].name || row.iso != s.iso) continue;
-      RulerRow shown = board.rows[i];
-      for (size_t k = 0; k < row.cells.size(); ++k) {
-        if (row.cells[k].take < 0) continue;
-        const Take& t = p->plan.takes[static_cast<size_t>(row.cells[k].take)];
-        const TakeState state = shooter_.log().of(t.slate).state;
-        shown.cells[k].filled = state == TakeState::Done;
-        if (state == TakeState::Done) shown.cells[k].words += ", shot";
-        if (state == TakeState::Skipped) shown.cells[k].kind = CellKind::Skipped;
-        shown.cells[k].selected = &t == shooter_.take();
-      }
-      d.rows = {shown};
-    }
-    if (d.rows.empty())
-      d.rows.push_back({q(body.name),
-                        QString("%1 · ISO %2").arg(q(body.modes[s.mode].name)).arg(s.iso),
-                        {},
-                        {},
-                        {},
-                        false});
-  } else {
-    d.rows.push_back({"No take", "", {}, {}, {}, false});
-  }
-  d.zeroName = "base";
-  ruler_->setData(std::move(d));
-  ruler_->setFixedHeight(ruler_->sizeHint().height());
-}
-
-void ShootStage::refreshSide() {
-  QString html;
-  if (const Take* t = shooter_.take()) {
-    const TakeLog& l = shooter_.log().of(t->slate);
-    const auto judged = shooter_.judgements();
-    static const char* const kWords[] = {"Holds", "Off", "Can't all be true"};
-    for (const auto& r : l.readings)
-      html += QString("<p><b>%1</b>%2 %3</p>")
-                  .arg(esc(r.position), r.spot ? " (spot)" : "", esc(r.reading.understood));
-    for (const auto& level : l.levels)
-      for (const auto& s : levelScales())
-        if (s.scale == level.scale)
-          html += QString("<p><b>%1</b> %2 %3</p>").arg(esc(level.position)).arg(level.value).arg(s.words);
-    double off = 0;
-    for (const auto& j : judged) {
-      html += QString("<p><b>%2</b>: %1</p>").arg(esc(j.words), kWords[static_cast<int>(j.standing)]);
-      if (j.code == "light" && j.standing == Standing::Fail && j.position == "key") off = j.off;
-    }
-    if (off != 0) {
-      html += "<p>If the light can't be set better:</p><ul style='margin-left:-24px'>";
-      for (const auto& w :
-           waysOut(shooter_.planned()->recipe, shooter_.planned()->plan, *shooter_.current(), off))
-        html += QString("<li>%1; %2 stays wrong</li>").arg(esc(w.words), q(formatSigned(w.rest, 2)));
-      html += "<li>or skip it with a reason (S)</li></ul>";
-    }
-    for (const auto& n : l.notes) html += "<p>Note: " + esc(n) + "</p>";
-    if (!l.reason.empty()) html += "<p>Reason: " + esc(l.reason) + "</p>";
-    if (!l.settings.empty()) html += "<p>Shot with: " + esc(l.settings) + "</p>";
-    if (!prompter_->text().isEmpty() && !shooter_.prompt()->cautions.empty())
-      html += "<p>" + esc(cautionDeferral()) + "</p>";
-  }
-  judged_->setHtml(html);
-}
-
-void ShootStage::refreshLog() {
-  const auto& entries = document_.logEntries();
-  logTable_->setRowCount(static_cast<int>(entries.size()));
-  for (size_t i = 0; i < entries.size(); ++i) {
-    const LogEntry& e = entries[entries.size() - 1 - i];
-    const QString value = e.value.is_null() ? QString() : q(e.value.dump());
-    const QString cells[] = {q(e.at).mid(11, 8), q(e.slate), q(e.kind), value};
-    for (int c = 0; c < 4; ++c) logTable_->setItem(static_cast<int>(i), c, new QTableWidgetItem(cells[c]));
-  }
-  logTable_->setColumnWidth(1, 220);
-}
-
-void ShootStage::refreshGate() {
-  if (const Planned* p = shooter_.planned();
-      p && gateBody_->count() != static_cast<int>(p->recipe.bodies.size()) + 1) {
-    gateBody_->clear();
-    gateBody_->addItem("the whole set");
-    for (const auto& b : p->recipe.bodies) gateBody_->addItem(q(b.name));
-  }
-  const Gate g = shooter_.gate(gateBody_->currentIndex() > 0 ? gateBody_->currentText().toStdString() : "");
-  gateWords_->setText(q(g.words));
-  gateList_->clear();
-  for (const auto& item : g.items) {
-    auto* row =
-        new QListWidgetItem(QString("%1   %2: %3%4")
-                                .arg(kGateWords[static_cast<int>(item.kind)], q(item.slate), q(item.words),
-                                     item.todo.empty() ? QString() : ". " + q(item.todo)),
-                            gateList_);
-    row->setData(Qt::UserRole, q(item.slate));
-  }
-}
-
-void ShootStage::ask(const QString& title, const QString& suffix, const QString& filter,
-                     const std::function<void(const std::filesystem::path&)>& write) {
-  if (!document_.isOpen() || !shooter_.planned()) return;
-  const auto stem = document_.project().folder() / document_.project().file().stem();
-  const QString file = QFileDialog::getSaveFileName(this, title, q(stem.string()) + suffix, filter, nullptr,
-                                                    QFileDialog::DontUseNativeDialog);
-  if (!file.isEmpty()) write(file.toStdString());
-}
-
-void ShootStage::writeSlates(const std::filesystem::path& file) {
-  try {
-    writeSlatesPdf(file, document_.project().id(), shooter_.planned()->recipe, shooter_.planned()->plan);
-    emit done("written: " + q(file.string()));
-  } catch (const Error& e) {
-    emit failed(q(e.problem()), q(e.subject()), q(e.remedy()));
-  }
-}
-
-void ShootStage::writeLog(const std::filesystem::path& file) {
-  try {
-    writeFileAtomically(file, logCsv(document_.logEntries()));
-    emit done("written: " + q(file.string()));
-  } catch (const Error& e) {
-    emit failed(q(e.problem()), q(e.subject()), q(e.remedy()));
-  }
 }
 
 }  // namespace edge::app
