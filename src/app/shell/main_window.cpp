@@ -163,7 +163,7 @@ QWidget* MainWindow::buildWelcome() {
       "Plan a new test, open a project, or drop one here. The demo holds two invented bodies, log and raw, "
       "at every native "
       "ISO;\n"
-      "it is made once, in about a minute, and measured in another.",
+      "it is made once, in about three minutes, and measured in another.",
       page);
   words->setAlignment(Qt::AlignCenter);
   words->setObjectName("quiet");
