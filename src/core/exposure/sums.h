@@ -40,9 +40,8 @@ enum class DimmerLaw { Linear, Square };                            // light = s
 // True when ISO and exposure time go the same way, which doubles the change that was to be undone.
 [[nodiscard]] bool isoAndShutterAddUp(Iso from, Seconds shutterFrom, Iso to, Seconds shutterTo);
 inline constexpr const char* kIsoAndShutterAddUp =
-    "ISO and exposure time go the same way: they add up instead of making up for each other. A higher ISO "
-    "wants "
-    "a shorter time.";
+    "ISO and exposure time go the same way: they add up instead of making up for each other. "
+    "A higher ISO wants a shorter time.";
 
 // --- meter notation: "1.4 and 7/10" is T1.4 closed by seven tenths of a stop.
 // Also "1.4 7/10", "2.8 2/3", "T4 and 1/3", "5.6+0.3". nullopt when it makes no sense.

@@ -13,12 +13,6 @@ struct CheckedTake {
   std::vector<TakeCheck> checks;
 };
 
-struct MatchRun {
-  std::vector<ClipFacts> facts;
-  Match match;
-  std::vector<CheckedTake> checked;
-};
-
 inline constexpr const char* kChecksResult = "checks";
 inline constexpr const char* kByHandKey = "links";  // decision of the project: {clip path: slate}
 

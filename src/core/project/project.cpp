@@ -267,23 +267,6 @@ void Project::setClips(std::int64_t configuration, const std::vector<ClipRecord>
   transaction.commit();
 }
 
-void Project::setDecode(std::int64_t configuration, const DecodeOptions& decode) {
-  SQLite::Statement put(store_->db, "UPDATE configuration SET decode=? WHERE id=?");
-  put.bind(1, toJson(decode).dump()), put.bind(2, configuration);
-  put.exec();
-}
-
-void Project::setCharts(std::int64_t configuration, const Chart& wedge, const Chart& bench,
-                        const std::vector<Patch>& regions) {
-  json list = json::array();
-  for (const auto& r : regions) list.push_back(toJson(r));
-  SQLite::Statement put(store_->db,
-                        "UPDATE configuration SET wedge_chart=?, bench_chart=?, regions=? WHERE id=?");
-  put.bind(1, toJson(wedge).dump()), put.bind(2, toJson(bench).dump()), put.bind(3, list.dump()),
-      put.bind(4, configuration);
-  put.exec();
-}
-
 std::int64_t Project::appendLog(const LogEntry& entry) {
   SQLite::Statement put(store_->db,
                         "INSERT INTO log (at, slate, kind, value) VALUES (CASE WHEN ?1='' THEN "

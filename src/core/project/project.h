@@ -73,9 +73,6 @@ class Project {
   // Clips of a project as they are linked now; the whole list is put in place of the old one. Configurations
   // stay, with their charts and decode state.
   void setClips(std::int64_t configuration, const std::vector<ClipRecord>& clips);
-  void setDecode(std::int64_t configuration, const DecodeOptions& decode);
-  void setCharts(std::int64_t configuration, const Chart& wedge, const Chart& bench,
-                 const std::vector<Patch>& regions);
 
   // The log of the shoot: only ever added to, committed before the call returns. The id is given here.
   std::int64_t appendLog(const LogEntry& entry);

@@ -16,11 +16,12 @@ using nlohmann::json;
 namespace edge {
 namespace {
 
-constexpr double kKnot = 0.75;          // stops
-constexpr double kOffsetPrior = 0.1;    // stops
-constexpr double kSmoothing = 0.02;     // weight of the third difference against a code's standard error
+constexpr double kKnot = 0.75;        // stops
+constexpr double kOffsetPrior = 0.1;  // stops
+constexpr double kSmoothing = 2.5;    // weight of the third difference of the coefficients, per unit of code
 constexpr double kModelError = 0.0004;  // of code: what a spline of this knot distance can't follow
-constexpr double kMinSlopeSnr = 6;  // noise of a pixel against the step a sixth of a stop makes: see usable()
+constexpr double kLostInNoise =
+    0.42;  // noise of a pixel, in steps of the codes a stop: its mean is misplaced
 constexpr int kIterations = 40;
 constexpr int kTablePerStop = 12;
 
@@ -113,7 +114,7 @@ class Solver {
                  r(row) = (in_.patchStops[static_cast<size_t>(p)] - patches_[static_cast<size_t>(p)]) / sd;
     }
     for (int k = 3; k < knots_; ++k, ++row) {
-      const double w = kSmoothing / kModelError / 20;
+      const double w = kSmoothing;
       // Third difference of the coefficients = second difference of the increments.
       const auto d = [&](int m) { return a_[static_cast<size_t>(m)] - a_[static_cast<size_t>(m - 1)]; };
       J(row, k) = w, J(row, k - 1) = -2 * w, J(row, k - 2) = w;
@@ -243,7 +244,7 @@ CurveFitInput gatherCurve(const Series& series, const Progress& progress) {
     for (size_t n = 0; n < neutrals.size(); ++n) {
       const AreaStats& a = stats[t].patches[neutrals[n]];
       const bool ends = a.luma > high - 0.01 * (high - low) || a.luma < low + 0.02 * (high - low);
-      if (ends || std::sqrt(a.lumaVariance) * kMinSlopeSnr > perStop * 2.5) continue;
+      if (ends || std::sqrt(a.lumaVariance) > kLostInNoise * perStop) continue;
       const double frames = static_cast<double>(std::max<std::int64_t>(1, stats[t].frames));
       in.cells.push_back({t, n, a.luma, std::sqrt(a.lumaVariance / (a.pixels * frames))});
     }

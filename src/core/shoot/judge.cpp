@@ -16,9 +16,6 @@
 namespace edge {
 namespace {
 
-constexpr double kWhiteStops = 2.3;  // white cloth over 18 % grey: log2(0.9/0.18)
-// An 18 % card under light E has luminance 0.18 E / pi.
-constexpr double kCardReflectance = 0.18;
 constexpr double kSpotTolerance = 0.5;  // spot against incident: cards shine and turn
 
 std::string stopWords(double off) {
@@ -144,7 +141,7 @@ class Judge {
 
   [[nodiscard]] std::optional<double> toneStops(const std::string& position) const {
     if (position == "grey card") return 0;
-    if (position == "white") return kWhiteStops;
+    if (position == "white") return kWhiteClothStops;
     for (const auto& s : recipe_.sitters)
       if (position == "face: " + s.name) return s.skinStops;
     return std::nullopt;
@@ -195,7 +192,8 @@ class Judge {
     for (const auto& r : t.readings) {
       const auto e = lux(r);
       if (!e || (r.position != "key" && r.position != "grey card" && r.position != "chart")) continue;
-      const double off = std::log2(*l / (kCardReflectance * *e / std::numbers::pi));
+      // An 18 % card under light E has luminance 0.18 E / pi.
+      const double off = std::log2(*l / (kMiddleGrey * *e / std::numbers::pi));
       if (std::abs(off) <= kSpotTolerance) continue;
       add("contradiction", Standing::Doubt, "grey card", off,
           fmt::format("the spot reading of the grey card is {} against the light that falls on it: the card "

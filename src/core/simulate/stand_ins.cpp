@@ -73,7 +73,7 @@ std::optional<double> SimulatedSet::spotCdM2(const std::string& position) {
   if (scene_ != "bench") return std::nullopt;
   double stops = 0;
   if (position == "white")
-    stops = 2.3;
+    stops = kWhiteClothStops;
   else if (position.rfind("face: ", 0) == 0)
     for (const auto& s : recipe_.sitters)
       if (position == "face: " + s.name) stops = s.skinStops;
