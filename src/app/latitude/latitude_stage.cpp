@@ -8,12 +8,10 @@
 
 #include "base/numbers.h"
 #include "ruler/ruler_data.h"
+#include "theme/text.h"
 
 namespace edge::app {
 namespace {
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
 constexpr Verdict kVerdicts[3] = {Verdict::Clean, Verdict::Cleanable, Verdict::Lost};
 }  // namespace
 

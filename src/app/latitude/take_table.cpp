@@ -4,14 +4,9 @@
 #include <numeric>
 
 #include "base/numbers.h"
+#include "theme/text.h"
 
 namespace edge::app {
-namespace {
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
-}  // namespace
-
 TakeModel::TakeModel(Document& document, QObject* parent) : QAbstractTableModel(parent), document_(document) {
   refresh();
 }

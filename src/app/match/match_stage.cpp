@@ -1,163 +1,60 @@
 #include "match/match_stage.h"
 
 #include <QApplication>
-#include <QComboBox>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QKeyEvent>
-#include <QStyledItemDelegate>
-#include <QTimer>
 #include <QVBoxLayout>
 
 #include "base/files.h"
-#include "base/numbers.h"
 #include "project/analysis.h"
-#include "recover/picture.h"
+#include "theme/text.h"
 
 namespace fs = std::filesystem;
 
 namespace edge::app {
-namespace {
-
-constexpr const char* kNoTake = "(no take)";
-constexpr const char* kByItself = "(as found)";
-
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
-
-// The take of a clip, chosen from the plan's slates; typing finds one.
-class TakeDelegate : public QStyledItemDelegate {
- public:
-  TakeDelegate(LinkModel& model, QObject* parent) : QStyledItemDelegate(parent), model_(model) {}
-  QWidget* createEditor(QWidget* parent, const QStyleOptionViewItem&, const QModelIndex&) const override {
-    auto* box = new QComboBox(parent);
-    box->setAccessibleName("Take of this clip");
-    box->addItems(model_.choices());
-    return box;
-  }
-  void setEditorData(QWidget* editor, const QModelIndex& i) const override {
-    qobject_cast<QComboBox*>(editor)->setCurrentText(i.data(Qt::EditRole).toString());
-  }
-  void setModelData(QWidget* editor, QAbstractItemModel* model, const QModelIndex& i) const override {
-    model->setData(i, qobject_cast<QComboBox*>(editor)->currentText(), Qt::EditRole);
-  }
-
- private:
-  LinkModel& model_;
-};
-
-}  // namespace
-
-LinkModel::LinkModel(MatchWork& work, QObject* parent) : QAbstractTableModel(parent), work_(work) {}
-
-void LinkModel::refresh() {
-  beginResetModel();
-  order_.clear();
-  const auto& links = work_.match().links;
-  for (size_t i = 0; i < links.size(); ++i) order_.push_back(i);
-  std::stable_sort(order_.begin(), order_.end(), [&](size_t a, size_t b) {
-    const auto key = [&](const ClipLink& l) {
-      return std::make_tuple(l.trouble.empty() && l.take ? 1 : 0, l.superseded, l.take.value_or(0),
-                             work_.facts()[l.clip].path);
-    };
-    return key(links[a]) < key(links[b]);
-  });
-  endResetModel();
-}
-
-const ClipLink* LinkModel::link(int row) const {
-  return row >= 0 && row < static_cast<int>(order_.size())
-             ? &work_.match().links[order_[static_cast<size_t>(row)]]
-             : nullptr;
-}
-
-int LinkModel::rowCount(const QModelIndex& parent) const {
-  return parent.isValid() ? 0 : static_cast<int>(order_.size());
-}
-
-QVariant LinkModel::data(const QModelIndex& i, int role) const {
-  const ClipLink* l = link(i.row());
-  if (!l || !work_.planned() || l->clip >= work_.facts().size()) return {};
-  const fs::path& path = work_.facts()[l->clip].path;
-  const QString slate = l->take && *l->take < work_.planned()->plan.takes.size()
-                            ? q(work_.planned()->plan.takes[*l->take].slate)
-                            : QString();
-  if (role == Qt::ToolTipRole) return q(path.string()) + (l->trouble.empty() ? "" : "\n" + q(l->trouble));
-  if (role == Qt::EditRole && i.column() == Take) return slate.isEmpty() ? QString(kNoTake) : slate;
-  if (role == Qt::FontRole && !l->trouble.empty() && i.column() == Words) return typeface(size::kBody, true);
-  if (role != Qt::DisplayRole) return {};
-  switch (i.column()) {
-    case Clip:
-      return q((path.parent_path() == work_.folder() ? path.filename()
-                                                     : path.parent_path().filename() / path.filename())
-                   .string());
-    case Take:
-      return slate.isEmpty() ? QString("–")
-                             : slate + (l->attempt > 1 ? QString(" (%1)").arg(l->attempt) : QString());
-    case By:
-      return l->by == LinkBy::None ? QString("–") : QString(wordOf(l->by));
-    case Sure:
-      return l->take ? QString("%1 %").arg(qRound(100 * l->sure)) : QString();
-    default:
-      return l->trouble.empty() ? q(l->words) : q(l->trouble);
-  }
-}
-
-QVariant LinkModel::headerData(int section, Qt::Orientation orientation, int role) const {
-  static const char* const kTitles[ColumnCount] = {"Clip", "Take", "By", "Sure", "Why, or what is wrong"};
-  return orientation == Qt::Horizontal && role == Qt::DisplayRole ? QVariant(kTitles[section]) : QVariant();
-}
-
-Qt::ItemFlags LinkModel::flags(const QModelIndex& i) const {
-  Qt::ItemFlags f = Qt::ItemIsEnabled | Qt::ItemIsSelectable;
-  return i.column() == Take ? f | Qt::ItemIsEditable : f;
-}
-
-bool LinkModel::setData(const QModelIndex& i, const QVariant& value, int role) {
-  const ClipLink* l = link(i.row());
-  if (!l || role != Qt::EditRole || i.column() != Take) return false;
-  const QString text = value.toString();
-  if (text == i.data(Qt::EditRole).toString()) return true;
-  // After the editor is gone: a new link puts the rows in a new order.
-  QTimer::singleShot(0, this, [this, text, clip = l->clip] {
-    if (text == kByItself)
-      work_.unlink(clip);
-    else
-      work_.link(clip, text == kNoTake ? "" : text.toStdString());
-  });
-  return true;
-}
-
-QStringList LinkModel::choices() const {
-  QStringList missing, others;
-  const Planned* p = work_.planned();
-  for (size_t t = 0; p && t < p->plan.takes.size(); ++t) {
-    const bool lacks = std::find(work_.match().missing.begin(), work_.match().missing.end(), t) !=
-                       work_.match().missing.end();
-    (lacks ? missing : others) << q(p->plan.takes[t].slate);
-  }
-  return QStringList{kNoTake, kByItself} + missing + others;
-}
-
 MatchStage::MatchStage(Document& document, Planner& planner, QWidget* parent)
     : Stage(parent), document_(document), work_(document, planner), model_(work_) {
-  table_ = new QTableView(this);
+  pages_ = new QStackedWidget(this);
+  pages_->addWidget(buildClips());
+  pages_->addWidget(charts_ = new ChartPage(document, pages_));
+  pages_->addWidget(decoding_ = new DecodePage(document, pages_));
+  auto* all = new QVBoxLayout(this);
+  all->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
+  all->addWidget(buildHead());
+  all->addWidget(pages_, 1);
+  setFocusPolicy(Qt::StrongFocus);
+  connect(&work_, &MatchWork::changed, this, &MatchStage::refresh);
+  connect(&work_, &MatchWork::failed, this, &Stage::failed);
+  connect(&document_, &Document::findingsChanged, this, &MatchStage::refresh);
+  connect(charts_, &ChartPage::failed, this, &Stage::failed);
+  connect(decoding_, &DecodePage::failed, this, &Stage::failed);
+  connect(&manifestJob_, &Job::failed, this, &Stage::failed);
+  showPage(0);
+  refresh();
+}
+
+QWidget* MatchStage::buildClips() {
+  auto* page = new QWidget(this);
+  table_ = new QTableView(page);
   table_->setModel(&model_);
-  table_->setItemDelegateForColumn(LinkModel::Take, new TakeDelegate(model_, this));
+  table_->setItemDelegateForColumn(LinkModel::Take, takeChoice(model_, this));
   table_->setAccessibleName("Clips and their takes");
   table_->verticalHeader()->hide();
   table_->verticalHeader()->setDefaultSectionSize(24);
   table_->setSelectionBehavior(QAbstractItemView::SelectRows);
   table_->setSelectionMode(QAbstractItemView::SingleSelection);
   table_->setEditTriggers(QAbstractItemView::DoubleClicked);
+  table_->setDragDropMode(QAbstractItemView::DragDrop);
+  table_->setDragDropOverwriteMode(true);
+  table_->setDefaultDropAction(Qt::MoveAction);
   table_->setShowGrid(false);
   table_->setWordWrap(false);
   table_->setTextElideMode(Qt::ElideMiddle);
   table_->horizontalHeader()->setStretchLastSection(true);
   table_->horizontalHeader()->setHighlightSections(false);
-  constexpr int kWidths[] = {210, 210, 56, 56};
+  constexpr int kWidths[] = {210, 210, 64, 56};
   for (int i = 0; i < 4; ++i) table_->setColumnWidth(i, kWidths[i]);
   table_->installEventFilter(this);
   connect(table_->selectionModel(), &QItemSelectionModel::currentRowChanged, this,
@@ -166,33 +63,29 @@ MatchStage::MatchStage(Document& document, Planner& planner, QWidget* parent)
             current_ = i.row();
             refreshDetail();
           });
-  picture_ = new PictureView(this);
-  picture_->setMinimumSize(340, 200);
-  detail_ = new QTextBrowser(this);
-  detail_->setAccessibleName("Checks of this take");
-  auto* side = new QVBoxLayout;
-  side->addWidget(picture_, 2);
-  side->addWidget(detail_, 3);
-  auto* lower = new QHBoxLayout;
-  lower->setSpacing(size::kMargin);
-  lower->addWidget(table_, 5);
-  lower->addLayout(side, 2);
-  auto* all = new QVBoxLayout(this);
-  all->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
-  all->addWidget(buildHead());
-  all->addLayout(lower, 1);
-  setFocusPolicy(Qt::StrongFocus);
-  setFocusProxy(table_);
-  connect(&work_, &MatchWork::changed, this, &MatchStage::refresh);
-  connect(&work_, &MatchWork::failed, this, &Stage::failed);
-  connect(&manifestJob_, &Job::failed, this, &Stage::failed);
-  refresh();
+  missing_ = new MissingTakes(model_, work_, page);
+  missing_->setFixedHeight(66);
+  missingTitle_ = new QLabel(page);
+  missingTitle_->setObjectName("quiet");
+  panel_ = new CheckPanel(page);
+  panel_->setMinimumWidth(360);
+  auto* left = new QVBoxLayout;
+  left->addWidget(table_, 1);
+  left->addWidget(missingTitle_);
+  left->addWidget(missing_);
+  auto* row = new QHBoxLayout(page);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(size::kMargin);
+  row->addLayout(left, 5);
+  row->addWidget(panel_, 3);
+  return page;
 }
 
 QWidget* MatchStage::buildHead() {
   auto* head = new QWidget(this);
-  auto* row = new QHBoxLayout(head);
-  row->setContentsMargins(0, 0, 0, 0);
+  auto* column = new QVBoxLayout(head);
+  column->setContentsMargins(0, 0, 0, 0);
+  auto *row = new QHBoxLayout, *below = new QHBoxLayout;
   headline_ = new QLabel(head);
   headline_->setObjectName("headline");
   quiet_ = new QLabel(head);
@@ -205,10 +98,35 @@ QWidget* MatchStage::buildHead() {
   connect(manifest, &QPushButton::clicked, this, &MatchStage::writeManifest);
   connect(keep_, &QPushButton::clicked, &work_, &MatchWork::keep);
   row->addWidget(headline_);
-  row->addSpacing(size::kGap);
-  row->addWidget(quiet_, 1);
+  row->addStretch(1);
   for (QWidget* w : std::initializer_list<QWidget*>{folder, manifest, keep_}) row->addWidget(w);
+  pageButtons_ = new QButtonGroup(this);
+  int id = 0;
+  for (const char* name : {"Clips  1", "Charts and objects  2", "Decoding  3"}) {
+    auto* b = new QPushButton(name, head);
+    b->setCheckable(true);
+    pageButtons_->addButton(b, id++);
+    below->addWidget(b);
+  }
+  connect(pageButtons_, &QButtonGroup::idClicked, this, &MatchStage::showPage);
+  below->addSpacing(size::kGap);
+  below->addWidget(quiet_, 1);
+  column->addLayout(row);
+  column->addLayout(below);
   return head;
+}
+
+void MatchStage::showPage(int page) {
+  pages_->setCurrentIndex(page);
+  pageButtons_->button(page)->setChecked(true);
+  setFocusProxy(page == 0 ? static_cast<QWidget*>(table_) : pages_->currentWidget());
+  if (page == 1) charts_->refresh();
+  if (page == 2) decoding_->refresh();
+  if (isVisible()) pages_->currentWidget()->setFocus();
+}
+
+void MatchStage::setTheme(const Theme& theme) {
+  charts_->setTheme(theme), decoding_->setTheme(theme), panel_->setTheme(theme);
 }
 
 QString MatchStage::state() const {
@@ -225,18 +143,26 @@ QString MatchStage::state() const {
 }
 
 std::vector<std::pair<QString, QString>> MatchStage::keys() const {
-  return {{"O", "folder of the cards: watched from then on"},
-          {"Enter", "say which take a clip is"},
+  return {{"1 2 3", "clips, charts and objects, decoding"},
+          {"O", "folder of the cards: watched from then on"},
+          {"Enter", "say which take a clip is; or drag it onto another, or onto a take below"},
           {"Delete", "this clip is no take"},
           {"Backspace", "as found again"},
           {"K", "keep these links in the project"},
           {"H", "hashes of all files, for xxhsum -c"},
-          {"Esc", "stop reading"}};
+          {"Esc", "stop reading"},
+          {"W G J", "on page 2: wedge, chart, objects"},
+          {"F D", "find the chart; draw it from corner to corner"},
+          {"Space , .", "next outline; turn it (arrows move it, Shift ten times as far)"}};
 }
 
 void MatchStage::keyPressEvent(QKeyEvent* event) {
   const ClipLink* l = model_.link(current_);
   switch (event->key()) {
+    case Qt::Key_1:
+    case Qt::Key_2:
+    case Qt::Key_3:
+      return showPage(event->key() - Qt::Key_1);
     case Qt::Key_O:
       return askFolder();
     case Qt::Key_K:
@@ -266,7 +192,8 @@ bool MatchStage::eventFilter(QObject* watched, QEvent* event) {
     const int k = key->key();
     const bool own = k == Qt::Key_Return || k == Qt::Key_Enter || k == Qt::Key_Delete ||
                      k == Qt::Key_Backspace || k == Qt::Key_Escape ||
-                     (key->modifiers() == Qt::NoModifier && k >= Qt::Key_A && k <= Qt::Key_Z);
+                     (key->modifiers() == Qt::NoModifier &&
+                      ((k >= Qt::Key_A && k <= Qt::Key_Z) || (k >= Qt::Key_1 && k <= Qt::Key_3)));
     if (own && QApplication::focusWidget() == table_) {
       keyPressEvent(key);
       return true;
@@ -317,6 +244,10 @@ void MatchStage::refresh() {
     quiet_->setText(words.join(" · ") + (work_.busy() ? "\n" + work_.words() : QString()));
     quiet_->setToolTip(quiet_->text());
   }
+  missing_->refresh();
+  const bool some = missing_->count() > 0 && !work_.facts().empty();
+  missing_->setVisible(some), missingTitle_->setVisible(some);
+  missingTitle_->setText(QString("%1 takes without a clip: drop one here").arg(missing_->count()));
   keep_->setEnabled(!work_.facts().empty() && !work_.kept() && !work_.busy());
   refreshDetail();
   emit stateChanged();
@@ -324,79 +255,49 @@ void MatchStage::refresh() {
 
 void MatchStage::refreshDetail() {
   const ClipLink* l = model_.link(current_);
-  if (!l || !work_.planned()) {
-    detail_->setHtml(QString());
-    picture_->clearPicture("Choose a clip.");
-    shown_.clear();
-    return;
-  }
+  if (!l || !work_.planned()) return panel_->clear("Choose a clip.");
   const ClipFacts& f = work_.facts()[l->clip];
-  QString html = QString("<p><b>%1</b></p>").arg(q(f.path.filename().string()).toHtmlEscaped());
-  if (!f.problem.empty()) {
-    html += QString("<p>%1. %2.</p>").arg(q(f.problem).toHtmlEscaped(), q(f.remedy).toHtmlEscaped());
-  } else {
-    html += QString("<p>%1 x %2, %3%4%5</p>")
-                .arg(f.width)
-                .arg(f.height)
-                .arg(q(f.pixels).toHtmlEscaped(), f.iso ? QString(", ISO %1").arg(*f.iso) : QString(),
-                     f.slate.lastFrame >= 0 ? QString(", slate up to frame %1").arg(f.slate.lastFrame)
-                                            : QString(", no slate seen"));
-    if (!l->words.empty()) html += "<p>" + q(l->words).toHtmlEscaped() + "</p>";
-    if (!l->trouble.empty()) html += "<p><b>" + q(l->trouble).toHtmlEscaped() + "</b></p>";
-  }
+  if (!f.problem.empty()) return panel_->clear(q(f.problem + ". " + f.remedy + "."));
+  QString words = QString("%1 x %2, %3%4%5")
+                      .arg(f.width)
+                      .arg(f.height)
+                      .arg(q(f.pixels), f.iso ? QString(", ISO %1").arg(*f.iso) : QString(),
+                           f.slate.lastFrame >= 0 ? QString(", slate up to frame %1").arg(f.slate.lastFrame)
+                                                  : QString(", no slate seen"));
+  words += QString(", steady from frame %1").arg(f.slate.steady.first);
+  if (f.slate.steady.count > 0) words += QString(" for %1").arg(f.slate.steady.count);
+  for (const auto& text : {l->words, l->trouble})
+    if (!text.empty()) words += "\n" + q(text);
   const auto* checked = l->take ? work_.checksOf(work_.planned()->plan.takes[*l->take].slate) : nullptr;
-  if (checked) {
-    html += "<table>";
-    for (const auto& c : checked->checks)
-      html += QString("<tr><td style='padding-right:8px'>%1</td><td>%2</td></tr>")
-                  .arg(!c.told  ? "not told"
-                       : c.pass ? "holds"
-                                : "<b>fails</b>",
-                       q(c.words).toHtmlEscaped() +
-                           (c.tolerance > 0 ? QString(" <i>(%1 %2 %3)</i>")
-                                                  .arg(c.code == "focus" ? "at least" : "within",
-                                                       q(formatNumber(c.tolerance, 2)), q(c.unit))
-                                            : QString()));
-    html += "</table>";
-  } else if (f.problem.empty() && l->take) {
-    html +=
-        "<p>No checks yet: they need the base of the configuration, its curve and the places of the "
-        "charts.</p>";
-  }
-  detail_->setHtml(html);
-  loadPicture();
+  if (!checked && l->take)
+    words +=
+        "\nNo checks yet: they need the base of the configuration, its decode state and its chart (2, 3).";
+  panel_->show(words, checked, sourcesOf(f, *l));
 }
 
-void MatchStage::loadPicture() {
-  const ClipLink* l = model_.link(current_);
-  const ClipFacts& f = work_.facts()[l->clip];
-  const std::string wanted = f.path.string() + (l->take ? std::to_string(*l->take) : "");
-  if (wanted == shown_) return;
-  shown_ = wanted;
-  picture_->clearPicture("reading …");
-  if (!f.problem.empty()) return picture_->clearPicture(q(f.problem));
-  DecodeOptions decode;
-  decode.curve = f.mosaic ? "linear" : "bt709";
-  std::string display = "bt709";
-  if (l->take) {
-    const Take& t = work_.planned()->plan.takes[*l->take];
-    const TestSeries& s = work_.planned()->plan.series[t.series];
-    const BodySpec& body = work_.planned()->recipe.bodies[s.body];
-    for (const auto& finding : document_.findings())
-      if (finding.configuration.body == body.name && finding.configuration.mode == body.modes[s.mode].name)
-        decode = decodeOf(finding.configuration, document_.project().folder()),
-        display = finding.configuration.display;
+// What the pictures of this clip and of its base are made with.
+CheckPanel::Sources MatchStage::sourcesOf(const ClipFacts& f, const ClipLink& l) const {
+  CheckPanel::Sources s;
+  s.take = f.path, s.takeFrame = f.slate.steady.first;
+  s.caption = q(f.path.filename().string()) + " · first frame";
+  s.decode.curve = f.mosaic ? "linear" : "bt709";
+  if (!l.take) return s;
+  const Take& t = work_.planned()->plan.takes[*l.take];
+  const TestSeries& series = work_.planned()->plan.series[t.series];
+  const BodySpec& body = work_.planned()->recipe.bodies[series.body];
+  const CircuitSpec* circuit = body.circuitFor(t.iso);
+  for (const auto& finding : document_.findings()) {
+    const Configuration& c = finding.configuration;
+    if (c.body != body.name || c.mode != body.modes[series.mode].name || !isDecoded(c)) continue;
+    s.decode = decodeOf(c, document_.project().folder()), s.display = c.display;
+    if (circuit && std::abs(c.iso - circuit->nativeIso) > 0.5) continue;
+    const ClipRecord* base = c.clipOfKind("base");
+    if (!base || series.kind != "bracket") break;
+    s.base = document_.project().folder() / base->path, s.baseFrame = base->first;
+    s.k = std::exp2(f.measured.value_or(t.plannedStops));
+    break;
   }
-  const QString caption = q(f.path.filename().string()) + " · first frame";
-  pictureJob_.start("picture", [this, path = f.path, decode, display, caption](const Progress& progress,
-                                                                               const Job::Deliver& deliver) {
-    try {
-      auto picture = std::make_shared<Picture>(renderPicture(path, decode, 0, 1, 0, display, progress));
-      deliver([this, picture, caption] { picture_->setPicture(*picture, caption); });
-    } catch (const Error& e) {
-      deliver([this, words = q(e.problem())] { picture_->clearPicture(words); });
-    }
-  });
+  return s;
 }
 
 void MatchStage::askFolder() {

@@ -1,37 +1,18 @@
 // Match: copied clips and the takes they are, why and how sure; what the checks say of each.
 #pragma once
-#include <QAbstractTableModel>
+#include <QButtonGroup>
 #include <QLabel>
 #include <QPushButton>
+#include <QStackedWidget>
 #include <QTableView>
-#include <QTextBrowser>
 
-#include "match/match_work.h"
+#include "match/chart_page.h"
+#include "match/check_panel.h"
+#include "match/decode_page.h"
+#include "match/link_model.h"
 #include "shell/stage.h"
-#include "widgets/picture_view.h"
 
 namespace edge::app {
-
-class LinkModel : public QAbstractTableModel {
-  Q_OBJECT
- public:
-  enum Column { Clip, Take, By, Sure, Words, ColumnCount };
-  explicit LinkModel(MatchWork& work, QObject* parent = nullptr);
-  [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
-  [[nodiscard]] int columnCount(const QModelIndex& = {}) const override { return ColumnCount; }
-  [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
-  [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
-  [[nodiscard]] Qt::ItemFlags flags(const QModelIndex& index) const override;
-  bool setData(const QModelIndex& index, const QVariant& value, int role) override;
-  // Troubles first, then the order of the takes.
-  void refresh();
-  [[nodiscard]] const ClipLink* link(int row) const;
-  [[nodiscard]] QStringList choices() const;  // slates, those without a clip first
-
- private:
-  MatchWork& work_;
-  std::vector<size_t> order_;
-};
 
 class MatchStage : public Stage {
   Q_OBJECT
@@ -40,8 +21,13 @@ class MatchStage : public Stage {
   [[nodiscard]] QString name() const override { return "Match"; }
   [[nodiscard]] QString state() const override;
   [[nodiscard]] std::vector<std::pair<QString, QString>> keys() const override;
-  void setTheme(const Theme&) override {}
+  void setTheme(const Theme& theme) override;
   [[nodiscard]] MatchWork& work() { return work_; }
+  void showPage(int page);  // 0: clips, 1: charts and objects, 2: decoding
+  [[nodiscard]] ChartPage& charts() { return *charts_; }
+  [[nodiscard]] DecodePage& decoding() { return *decoding_; }
+  [[nodiscard]] CheckPanel& panel() { return *panel_; }
+  [[nodiscard]] LinkModel& model() { return model_; }
   void choose(int row);
 
  protected:
@@ -50,22 +36,26 @@ class MatchStage : public Stage {
 
  private:
   QWidget* buildHead();
+  QWidget* buildClips();
   void refresh();
   void refreshDetail();
-  void loadPicture();
+  [[nodiscard]] CheckPanel::Sources sourcesOf(const ClipFacts& f, const ClipLink& l) const;
   void askFolder();
   void writeManifest();
 
   Document& document_;
   MatchWork work_;
   LinkModel model_;
+  QStackedWidget* pages_;
+  QButtonGroup* pageButtons_;
+  ChartPage* charts_;
+  DecodePage* decoding_;
   QTableView* table_;
-  QLabel *headline_, *quiet_;
+  MissingTakes* missing_;
+  CheckPanel* panel_;
+  QLabel *headline_, *quiet_, *missingTitle_;
   QPushButton* keep_;
-  PictureView* picture_;
-  QTextBrowser* detail_;
-  Job pictureJob_, manifestJob_;
-  std::string shown_;
+  Job manifestJob_;
   int current_ = -1;
 };
 

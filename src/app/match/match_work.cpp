@@ -3,6 +3,7 @@
 #include <set>
 
 #include "project/analysis.h"
+#include "theme/text.h"
 
 namespace fs = std::filesystem;
 
@@ -10,10 +11,6 @@ namespace edge::app {
 namespace {
 
 constexpr int kSettleMs = 1500;  // a clip whose size is the same after this time is whole
-
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
 
 }  // namespace
 
@@ -29,6 +26,10 @@ MatchWork::MatchWork(Document& document, Planner& planner, QObject* parent)
     words_.clear();
     emit changed();
     emit clipWords(clipWordsOf(document_.project()));
+  });
+  // Charts placed or a decode state known: what could not be checked can be now.
+  connect(&document_, &Document::setupChanged, this, [this] {
+    if (!facts_.empty()) check();
   });
   for (auto signal : {&Document::linksChanged, &Document::logChanged})
     connect(&document_, signal, this, [this] {
@@ -120,7 +121,7 @@ void MatchWork::look() {
         rematch();
       });
     }
-    deliver([this, sizes, clips, growing] {
+    deliver([this, sizes, clips, growing, fresh = !fresh.empty()] {
       sizes_ = sizes;
       // A card that was pulled out takes its clips along; what was linked stays in the project.
       const size_t before = facts_.size();
@@ -132,7 +133,8 @@ void MatchWork::look() {
       std::sort(facts_.begin(), facts_.end(),
                 [](const ClipFacts& a, const ClipFacts& b) { return a.path < b.path; });
       if (before != facts_.size() || !facts_.empty()) rematch();
-      again_ = again_ || growing;
+      // What has just come may still be coming: looked at again until nothing changes.
+      again_ = again_ || growing || fresh;
       QTimer::singleShot(0, this, &MatchWork::check);
     });
   });
@@ -217,11 +219,16 @@ int MatchWork::troubles() const {
 }
 
 void MatchWork::link(size_t clip, const std::string& slate) {
+  link({{clip, slate}}, slate.empty() ? "a clip that is no take" : q("linked by hand: " + slate));
+}
+
+void MatchWork::link(const std::vector<std::pair<size_t, std::string>>& clips, const QString& words) {
   auto links = nlohmann::json::object();
   if (const auto d = document_.project().decision(0, "", kByHandKey); d && d->value.is_object())
     links = d->value;
-  links[fs::relative(facts_[clip].path, document_.project().folder()).generic_string()] = slate;
-  document_.setByHand(links, slate.empty() ? "a clip that is no take" : q("linked by hand: " + slate));
+  for (const auto& [clip, slate] : clips)
+    links[fs::relative(facts_[clip].path, document_.project().folder()).generic_string()] = slate;
+  document_.setByHand(links, words);
   QTimer::singleShot(0, this, &MatchWork::check);
 }
 

@@ -29,7 +29,8 @@ class MatchWork : public QObject {
   [[nodiscard]] bool kept() const { return kept_; }
 
   void link(size_t clip, const std::string& slate);  // by hand; empty: no take
-  void unlink(size_t clip);                          // takes the word of the hand back
+  void link(const std::vector<std::pair<size_t, std::string>>& clips, const QString& words);  // one step
+  void unlink(size_t clip);  // takes the word of the hand back
   void keep();
   void cancel() { job_.cancel(); }
 

@@ -7,16 +7,13 @@
 
 #include "paper/pdf.h"
 #include "ruler/ruler_data.h"
+#include "theme/text.h"
 
 namespace edge::app {
 namespace {
 
 // Pages are drawn in units of 1/96 inch: A5 landscape is 794 x 559.
 constexpr double kPageWidth = 794, kPageHeight = 559, kMargin = 40;
-
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
 
 RulerLayout paperLayout(double rowHeight) {
   RulerLayout l;

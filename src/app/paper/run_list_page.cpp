@@ -7,6 +7,7 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "paper/pdf.h"
+#include "theme/text.h"
 #include "theme/tokens.h"
 
 namespace edge::app {
@@ -15,10 +16,6 @@ namespace {
 // A4 landscape in 1/96 inch.
 constexpr double kWidth = 1123, kHeight = 794, kMargin = 36;
 constexpr double kTop = 104, kBottom = kHeight - 46;
-
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
 
 struct Column {
   const char* title;

@@ -6,16 +6,13 @@
 
 #include "paper/pdf.h"
 #include "plan/run_list.h"
+#include "theme/text.h"
 #include "theme/tokens.h"
 
 namespace edge::app {
 namespace {
 
 constexpr int kQuiet = 4;  // white modules around the symbol (ISO/IEC 18004)
-
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
 
 // Largest type in which the words fit the width, wrapped.
 void drawFitted(QPainter& p, const QRectF& room, const QString& words, double most, bool bold) {

@@ -1,13 +1,10 @@
 #include "plan/plan_board.h"
 
 #include "base/numbers.h"
+#include "theme/text.h"
 
 namespace edge::app {
 namespace {
-
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
 
 // "light+nd" as "L+N"
 QString initialsOf(const QString& control) {

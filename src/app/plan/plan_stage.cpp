@@ -7,16 +7,13 @@
 
 #include "plan/plan_board.h"
 #include "plan/usual.h"
+#include "theme/text.h"
 
 namespace edge::app {
 namespace {
 
 constexpr double kRowHeight = 44;
 constexpr int kBoardHeight = 300;
-
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
 
 QString counted(int n, const char* one, const char* many) {
   return QString("%1 %2").arg(n).arg(n == 1 ? one : many);

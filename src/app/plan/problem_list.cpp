@@ -6,13 +6,11 @@
 #include <QTimer>
 
 #include "base/numbers.h"
+#include "theme/text.h"
 
 namespace edge::app {
 
 namespace {
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
 constexpr size_t kRemediesShown = 4;
 constexpr int kRowsAtOnce = 1;  // new ones, so that the window stays alive
 }  // namespace

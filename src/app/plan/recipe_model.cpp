@@ -3,16 +3,13 @@
 #include <fmt/format.h>
 
 #include "plan/usual.h"
+#include "theme/text.h"
 
 using nlohmann::json;
 
 namespace edge::app {
 
 namespace {
-
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
 
 const json& at(const json& j, const std::string& path) {
   static const json none;

@@ -3,13 +3,10 @@
 #include <QDateTime>
 
 #include "base/numbers.h"
+#include "theme/text.h"
 
 namespace edge::app {
 namespace {
-
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
 
 struct Column {
   const char* title;

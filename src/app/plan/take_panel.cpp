@@ -2,16 +2,11 @@
 
 #include "base/numbers.h"
 #include "exposure/meter.h"
+#include "theme/text.h"
 
 namespace edge::app {
 namespace {
 
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
-QString esc(const std::string& s) {
-  return q(s).toHtmlEscaped();
-}
 QString stops(double v, int decimals) {
   return q(formatSigned(v, decimals));
 }

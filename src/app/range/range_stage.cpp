@@ -6,14 +6,12 @@
 #include <cmath>
 
 #include "base/numbers.h"
+#include "project/setup.h"
 #include "ruler/ruler_data.h"
+#include "theme/text.h"
 
 namespace edge::app {
 namespace {
-
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
 
 constexpr double kLowestSnr = 0.5, kHighestSnr = 50;
 
@@ -166,7 +164,9 @@ void RangeStage::refresh() {
   ruler_->setData(d);
   if (!f || !f->range) {
     for (auto* row : figures_) row->setFigure("not measured", "", "");
-    warnings_->setText(!f                           ? ""
+    warnings_->setText(!f ? ""
+                       : !isDecoded(f->configuration)
+                           ? "The files don't say how they are to be read: answer on Match, page 3."
                        : hasWedge(f->configuration) ? "This wedge has not been measured yet: use Analyse."
                                                     : "No wedge was shot in this configuration.");
     trace_->clearAll(), snr_->clearAll();

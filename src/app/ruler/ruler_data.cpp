@@ -3,13 +3,11 @@
 #include <algorithm>
 
 #include "base/numbers.h"
+#include "theme/text.h"
 
 namespace edge::app {
 namespace {
 
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
 QString words(const Limit& l) {
   return q(limitWords(std::optional(l), true));
 }

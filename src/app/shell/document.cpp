@@ -67,6 +67,28 @@ class LinksCommand : public QUndoCommand {
   std::vector<Configuration> before_, after_;
 };
 
+// Decode state, charts and objects, before and after.
+class SetupCommand : public QUndoCommand {
+ public:
+  SetupCommand(Document& document, std::vector<Configuration> after, const QString& words)
+      : QUndoCommand(words), document_(document), after_(std::move(after)) {
+    for (const auto& c : document.project_->configurations())
+      if (std::any_of(after_.begin(), after_.end(), [&](const Configuration& a) { return a.id == c.id; }))
+        before_.push_back(c);
+  }
+  void undo() override { put(before_); }
+  void redo() override { put(after_); }
+
+ private:
+  void put(const std::vector<Configuration>& list) {
+    for (const auto& c : list) document_.project_->setSetup(c);
+    document_.refresh();
+    emit document_.setupChanged();
+  }
+  Document& document_;
+  std::vector<Configuration> before_, after_;
+};
+
 Document::Document(QObject* parent) : QObject(parent) {}
 
 void Document::open(const std::filesystem::path& file) {
@@ -148,6 +170,10 @@ void Document::setLinks(std::vector<Configuration> configurations, std::vector<n
 
 void Document::setByHand(const nlohmann::json& links, const QString& words) {
   push({0, "", kByHandKey, links, ""}, words);
+}
+
+void Document::setSetups(std::vector<Configuration> configurations, const QString& words) {
+  undo_.push(new SetupCommand(*this, std::move(configurations), words));
 }
 
 void Document::previewHeadlineSnr(double snr) {

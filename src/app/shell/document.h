@@ -47,6 +47,8 @@ class Document : public QObject {
   // Clips as linked, with their checks by configuration. One undoable step.
   void setLinks(std::vector<Configuration> configurations, std::vector<nlohmann::json> checks);
   void setByHand(const nlohmann::json& links, const QString& words);  // {clip path in the project: slate}
+  // Decode state, charts and objects of configurations. One undoable step.
+  void setSetups(std::vector<Configuration> configurations, const QString& words);
   // Shown while dragging; not stored.
   void previewHeadlineSnr(double snr);
 
@@ -61,11 +63,13 @@ class Document : public QObject {
   void recipeChanged();
   void logChanged();
   void linksChanged();
+  void setupChanged();
 
  private:
   friend class DecisionCommand;
   friend class LinksCommand;
   friend class LogCommand;
+  friend class SetupCommand;
   void apply(const Decision& decision);
   void push(const Decision& decision, const QString& words);
   void refresh();

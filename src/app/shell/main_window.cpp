@@ -19,15 +19,13 @@
 #include "match/match_stage.h"
 #include "plan/plan_stage.h"
 #include "project/demo_project.h"
+#include "project/setup.h"
 #include "range/range_stage.h"
 #include "shoot/shoot_stage.h"
+#include "theme/text.h"
 
 namespace edge::app {
 namespace {
-
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
 
 QFrame* ruleLine(QWidget* parent) {
   auto* rule = new QFrame(parent);
@@ -357,6 +355,11 @@ void MainWindow::analyse() {
   const int count = static_cast<int>(document_.findings().size());
   for (int i = 0; i < count; ++i) {
     const Finding& f = document_.findings()[static_cast<size_t>((document_.currentIndex() + i) % count)];
+    if (!isDecoded(f.configuration)) {
+      message_->setText(q(f.configuration.label()) +
+                        ": the decode state has open questions, see Match, page 3");
+      continue;
+    }
     if (hasWedge(f.configuration) && !f.wedge) tasks->push_back({f.configuration, true});
     if (hasBracket(f.configuration) && !f.latitudeMeasure) tasks->push_back({f.configuration, false});
   }

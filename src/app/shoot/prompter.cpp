@@ -3,13 +3,10 @@
 #include <QPainter>
 
 #include "base/numbers.h"
+#include "theme/text.h"
 
 namespace edge::app {
 namespace {
-
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
 
 QString change(const PromptChange& c) {
   return c.from.empty() ? q(c.to) : q(c.from) + "  \u2192  " + q(c.to);

@@ -5,16 +5,10 @@
 #include "base/numbers.h"
 #include "plan/plan_board.h"
 #include "shoot/shoot_stage.h"
+#include "theme/text.h"
 
 namespace edge::app {
 namespace {
-
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
-QString esc(const std::string& s) {
-  return q(s).toHtmlEscaped();
-}
 
 const char* const kGateWords[] = {"Missing", "Shoot again", "Doubtful", "No clip", "Skipped"};
 

@@ -5,15 +5,13 @@
 #include <QVBoxLayout>
 
 #include "base/numbers.h"
+#include "theme/text.h"
 
 namespace edge::app {
 namespace {
 
 constexpr int kSideWidth = 360;
 
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
 }  // namespace
 
 ShootStage::ShootStage(Document& document, Planner& planner, QWidget* parent)

@@ -6,13 +6,10 @@
 #include "exposure/meter.h"
 #include "plan/run_list.h"
 #include "shoot/judge.h"
+#include "theme/text.h"
 
 namespace edge::app {
 namespace {
-
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
 
 // Bodies the stand-ins can play. Read once: plans come with every keystroke.
 const std::set<std::string>& playable() {

@@ -7,14 +7,11 @@
 #include <QVBoxLayout>
 
 #include "base/error.h"
+#include "theme/text.h"
 #include "theme/tokens.h"
 
 namespace edge::app {
 namespace {
-
-QString q(const std::string& s) {
-  return QString::fromStdString(s);
-}
 
 QLabel* wrapped(QWidget* parent, const char* name) {
   auto* l = new QLabel(parent);

@@ -54,12 +54,22 @@ QRectF PictureView::pictureRect() const {
                 s.width(), s.height());
 }
 
-QPolygonF PictureView::polygonOf(const PictureRegion& r) const {
+QPointF PictureView::toWidget(const Point& p) const {
   const QRectF area = pictureRect();
+  return {area.left() + p.x / referenceWidth_ * area.width(),
+          area.top() + p.y / referenceHeight_ * area.height()};
+}
+
+Point PictureView::toReference(const QPointF& p) const {
+  const QRectF area = pictureRect();
+  if (area.isEmpty()) return {};
+  return {(p.x() - area.left()) / area.width() * referenceWidth_,
+          (p.y() - area.top()) / area.height() * referenceHeight_};
+}
+
+QPolygonF PictureView::polygonOf(const PictureRegion& r) const {
   QPolygonF polygon;
-  for (const auto& c : r.corners)
-    polygon << QPointF(area.left() + c.x / referenceWidth_ * area.width(),
-                       area.top() + c.y / referenceHeight_ * area.height());
+  for (const auto& c : r.corners) polygon << toWidget(c);
   return polygon;
 }
 

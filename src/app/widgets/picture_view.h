@@ -39,8 +39,15 @@ class PictureView : public QWidget {
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
 
- private:
+  // Where the picture lies in the widget, and points of the reference raster there.
   [[nodiscard]] QRectF pictureRect() const;
+  [[nodiscard]] QPointF toWidget(const Point& p) const;
+  [[nodiscard]] Point toReference(const QPointF& p) const;
+  [[nodiscard]] const Theme& currentTheme() const { return theme_; }
+  [[nodiscard]] double referenceWidth() const { return referenceWidth_; }
+  [[nodiscard]] double referenceHeight() const { return referenceHeight_; }
+
+ private:
   [[nodiscard]] const PictureRegion* regionAt(const QPointF& position) const;
   [[nodiscard]] QPolygonF polygonOf(const PictureRegion& region) const;
 

@@ -66,6 +66,12 @@ Patch readPatch(const json& j, const std::filesystem::path& file, const std::str
   return p;
 }
 
+json cornersJson(const Quad& q) {
+  json j = json::array();
+  for (const auto& c : q) j.push_back({c.x, c.y});
+  return j;
+}
+
 }  // namespace
 
 const Patch* Chart::find(const std::string& name) const {
@@ -111,6 +117,8 @@ Chart chartFromJson(const json& j, const std::filesystem::path& file) {
     c.grey = j["grey"].get<std::string>();
     if (!c.find(*c.grey)) refuse(file, "grey", "there is no patch \"" + *c.grey + "\"");
   }
+  if (j.contains("outline") && !j["outline"].is_null())
+    c.outline = readCorners(j["outline"], file, "outline", c.referenceWidth, c.referenceHeight);
   return c;
 }
 
@@ -124,8 +132,7 @@ std::vector<Patch> readRegions(const json& list, const std::filesystem::path& fi
 }
 
 json toJson(const Patch& p) {
-  json j = {{"name", p.name}, {"corners", json::array()}};
-  for (const auto& c : p.corners) j["corners"].push_back({c.x, c.y});
+  json j = {{"name", p.name}, {"corners", cornersJson(p.corners)}};
   if (p.stops) j["stops"] = *p.stops, j["stops_sigma"] = p.stopsSigma;
   if (!p.role.empty()) j["role"] = p.role;
   return j;
@@ -139,6 +146,7 @@ json toJson(const Chart& c) {
             {"patches", json::array()}};
   for (const auto& p : c.patches) j["patches"].push_back(toJson(p));
   if (c.grey) j["grey"] = *c.grey;
+  if (c.outline) j["outline"] = cornersJson(*c.outline);
   return j;
 }
 

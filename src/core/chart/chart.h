@@ -24,6 +24,7 @@ struct Chart {
   double referenceWidth = 1920, referenceHeight = 1080;
   std::vector<Patch> patches;
   std::optional<std::string> grey;  // name of the patch that is 18 % grey
+  std::optional<Quad> outline;      // the whole chart's corners, clockwise from its own top left
 
   [[nodiscard]] const Patch* find(const std::string& name) const;
 };

@@ -3,14 +3,10 @@
 // coefficient for the rest: Evangelidis and Psarakis 2008).
 #pragma once
 #include <optional>
-#include <vector>
+
+#include "image/luma_picture.h"
 
 namespace edge {
-
-struct LumaPicture {
-  int width = 0, height = 0;
-  std::vector<float> luma;  // scene-linear
-};
 
 struct Shift {
   double dx = 0, dy = 0;   // of the second picture against the first, in pixels

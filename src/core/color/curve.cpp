@@ -167,7 +167,8 @@ std::shared_ptr<const Curve> tableCurve(std::vector<double> codes, std::vector<d
 
 bool isCurveName(const std::string& name) {
   static constexpr const char* names[] = {"linear", "acescct", "acescc", "bt709", "srgb", "hlg", "pq"};
-  return std::any_of(std::begin(names), std::end(names), [&](const char* n) { return name == n; });
+  return name.rfind(kLibraryPrefix, 0) == 0 ||
+         std::any_of(std::begin(names), std::end(names), [&](const char* n) { return name == n; });
 }
 
 NamedCurve makeCurve(const std::string& name) {
@@ -178,6 +179,8 @@ NamedCurve makeCurve(const std::string& name) {
   if (name == "srgb") return {name, std::make_shared<Srgb>()};
   if (name == "hlg") return {name, std::make_shared<Hlg>()};
   if (name == "pq") return {name, std::make_shared<Pq>()};
+  if (name.rfind(kLibraryPrefix, 0) == 0)
+    return {name, readLibraryCurve(name.substr(std::string(kLibraryPrefix).size()))};
   return {name, readCurveFile(name)};
 }
 

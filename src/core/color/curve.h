@@ -39,9 +39,12 @@ struct EncodingReach {
 };
 
 // `linear`, `acescct`, `acescc`, `bt709`, `srgb`, `hlg`, `pq`, or a .clf, .cube (1D), .spi1d, .csv or .json
-// file. hlg: E of ITU-R BT.2100 (1 = peak of the scene signal); pq: 1 = 10000 cd/m2.
+// file, or
+// `library:NAME` for a transform that the installed colour library brings itself. hlg: E of ITU-R BT.2100 (1
+// = peak of the scene signal); pq: 1 = 10000 cd/m2.
 [[nodiscard]] NamedCurve makeCurve(const std::string& nameOrFile);
-[[nodiscard]] bool isCurveName(const std::string& name);
+[[nodiscard]] bool isCurveName(const std::string& name);  // no file
+inline constexpr const char* kLibraryPrefix = "library:";
 [[nodiscard]] std::shared_ptr<const Curve> logCameraCurve(const LogCamera& parameters);
 
 // Piecewise linear through rising points (code, linear); the end slopes go on outside.

@@ -166,8 +166,7 @@ std::shared_ptr<const Curve> readJson(const fs::path& file) {
 
 // The transform is sampled on the neutral axis; where the library holds the value (it clamps outside a LUT's
 // domain) the flat ends are cut off, so that the end slope goes on instead.
-std::shared_ptr<const Curve> readClf(const fs::path& file) {
-  const auto apply = openNeutralTransform(file);
+std::shared_ptr<const Curve> sampled(const fs::path& file, const std::function<double(double)>& apply) {
   const int first = -kClfSamplesPerUnit / 4, last = kClfSamplesPerUnit * 5 / 4;
   std::vector<double> codes, linears;
   for (int i = first; i <= last; ++i) {
@@ -196,8 +195,12 @@ std::shared_ptr<const Curve> readCurveFile(const fs::path& file) {
   if (extension == ".cube") return readCube(file);
   if (extension == ".spi1d") return readSpi1d(file);
   if (extension == ".json") return readJson(file);
-  if (extension == ".clf") return readClf(file);
+  if (extension == ".clf") return sampled(file, openNeutralTransform(file));
   throw Error("not a kind of curve file", file.string(), "", "use .clf, .cube, .spi1d, .csv or .json");
+}
+
+std::shared_ptr<const Curve> readLibraryCurve(const std::string& name) {
+  return sampled(name, openLibraryTransform(name));
 }
 
 }  // namespace edge

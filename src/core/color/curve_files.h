@@ -11,4 +11,7 @@ namespace edge {
 // Errors: missing, not a curve file, not rising, not finite, fewer than two rows, three different channels.
 [[nodiscard]] std::shared_ptr<const Curve> readCurveFile(const std::filesystem::path& file);
 
+// A transform that the installed colour library brings itself, by its name there.
+[[nodiscard]] std::shared_ptr<const Curve> readLibraryCurve(const std::string& name);
+
 }  // namespace edge

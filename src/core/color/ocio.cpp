@@ -2,6 +2,8 @@
 
 #include <OpenColorIO/OpenColorIO.h>
 
+#include <cmath>
+
 #include "base/error.h"
 #include "base/files.h"
 
@@ -24,14 +26,55 @@ OCIO::ConstCPUProcessorRcPtr open(const std::filesystem::path& file) {
   }
 }
 
-}  // namespace
-
-std::function<double(double)> openNeutralTransform(const std::filesystem::path& file) {
-  return [processor = open(file)](double v) {
+// Response to neutral input.
+std::function<double(double)> neutral(OCIO::ConstCPUProcessorRcPtr processor) {
+  return [processor = std::move(processor)](double v) {
     float rgb[3] = {static_cast<float>(v), static_cast<float>(v), static_cast<float>(v)};
     processor->applyRGB(rgb);
     return static_cast<double>(rgb[1]);
   };
+}
+
+// From codes to light: rising over 0..1, and much more in its upper half than in its lower.
+bool opensUp(const std::function<double(double)>& f) {
+  double last = f(0);
+  for (int i = 1; i <= 64; ++i) {
+    const double v = f(i / 64.0);
+    if (!std::isfinite(v) || v <= last) return false;
+    last = v;
+  }
+  return f(1) - f(0.5) > 3 * (f(0.5) - f(0));
+}
+
+}  // namespace
+
+std::function<double(double)> openNeutralTransform(const std::filesystem::path& file) {
+  return neutral(open(file));
+}
+
+std::function<double(double)> openLibraryTransform(const std::string& name) {
+  try {
+    const auto transform = OCIO::BuiltinTransform::Create();
+    transform->setStyle(name.c_str());
+    return neutral(OCIO::Config::CreateRaw()->getProcessor(transform)->getOptimizedCPUProcessor(
+        OCIO::OPTIMIZATION_LOSSLESS));
+  } catch (const OCIO::Exception& e) {
+    throw Error("the installed colour library has no such transform", name, "",
+                "choose one that it lists, or give a curve file");
+  }
+}
+
+std::vector<LibraryTransform> libraryTransforms() {
+  std::vector<LibraryTransform> out;
+  const auto registry = OCIO::BuiltinTransformRegistry::Get();
+  for (size_t i = 0; i < registry->getNumBuiltins(); ++i) {
+    const std::string name = registry->getBuiltinStyle(i);
+    try {
+      if (opensUp(openLibraryTransform(name))) out.push_back({name, registry->getBuiltinDescription(i)});
+    } catch (const Error&) {  // listed but not to be had in this build
+    }
+  }
+  return out;
 }
 
 std::function<void(float*, int)> openTransform(const std::filesystem::path& file) {

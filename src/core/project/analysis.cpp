@@ -4,6 +4,7 @@
 
 #include "base/hash.h"
 #include "project/decode_json.h"
+#include "project/setup.h"
 
 namespace fs = std::filesystem;
 using nlohmann::json;
@@ -11,7 +12,7 @@ using nlohmann::json;
 namespace edge {
 namespace {
 
-constexpr const char* kMethodVersion = "1";  // raised when a change of the method makes old results stale
+constexpr const char* kMethodVersion = "2";  // raised when a change of the method makes old results stale
 
 std::string inputHash(const Configuration& c, const fs::path& folder, const Chart& chart,
                       const std::vector<std::string>& kinds) {
@@ -70,7 +71,7 @@ bool hasWedge(const Configuration& c) {
   return c.clipOfKind("wedge") && !c.wedge.patches.empty();
 }
 bool hasBracket(const Configuration& c) {
-  return c.clipOfKind("base") && c.clipOfKind("take");
+  return c.clipOfKind("base") && c.clipOfKind("take") && !c.bench.patches.empty();
 }
 
 WedgeMeasure measureWedgeOf(const Configuration& c, const fs::path& folder, const Progress& progress) {
@@ -137,6 +138,10 @@ void analyseAll(Project& p, const Progress& progress) {
   const double total = 2.0 * static_cast<double>(configurations.size());
   double done = 0;
   for (const auto& c : configurations) {
+    if (!isDecoded(c)) {
+      done += 2;
+      continue;
+    }
     const Progress part(
         [&](double f, const std::string&) { progress.report((done + f) / total, c.label()); });
     if (hasWedge(c) && !storedWedge(p, c))

@@ -8,6 +8,8 @@
 #include "base/parallel.h"
 #include "project/analysis.h"
 #include "project/decode_json.h"
+#include "project/setup.h"
+#include "recover/follow.h"
 
 namespace fs = std::filesystem;
 using nlohmann::json;
@@ -36,7 +38,7 @@ ClipRecord recordOf(const Project& project, const Plan& plan, const ClipFacts& f
   r.path = fs::relative(f.path, project.folder()).generic_string();
   r.hash = f.hash;
   r.iso = t.iso, r.slate = t.slate;
-  r.first = f.slate.lastFrame + 1;
+  r.first = f.slate.steady.first, r.frames = f.slate.steady.count;
   r.link = {{"by", wordOf(l.by)}, {"sure", l.sure}, {"words", l.words}};
   return r;
 }
@@ -99,6 +101,7 @@ std::vector<Configuration> linkedConfigurations(const Project& project, const Re
     const BodySpec& body = recipe.bodies[s.body];
     const CircuitSpec* circuit = body.circuitFor(t.iso);
     Configuration& c = find(body.name, body.modes[s.mode], circuit ? circuit->nativeIso : s.iso);
+    if (c.clips.empty()) c.ask = questionsOf(c.decode, facts[l.clip].format);
     const ClipRecord r = recordOf(project, plan, facts[l.clip], l);
     const auto old = [&](const ClipRecord& x) { return x.slate == r.slate || x.path == r.path; };
     c.clips.erase(std::remove_if(c.clips.begin(), c.clips.end(), old), c.clips.end());
@@ -137,17 +140,19 @@ std::vector<CheckedTake> checkConfiguration(const Configuration& c, const fs::pa
   std::vector<CheckedTake> out;
   const ClipRecord* base = c.clipOfKind("base");
   const DecodeOptions decode = decodeOf(c, folder);
-  if (!base || c.bench.patches.empty() || decode.curve.empty()) return out;
+  if (!base || c.bench.patches.empty() || !isDecoded(c)) return out;
   std::vector<const ClipRecord*> clips = {base};
   for (const auto& r : c.clips)
     if (r.kind == "take" || r.kind == "base-repeat") clips.push_back(&r);
+  const LumaPicture framing =
+      firstPicture(folder / base->path, decode, {base->first, base->frames}, progress);
   std::vector<TakeEvidence> evidence;
   for (const auto* r : clips) {
     progress.report(static_cast<double>(evidence.size()) / static_cast<double>(clips.size()),
                     c.label() + " " + r->name);
     const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
-    evidence.push_back(
-        gatherTake(folder / r->path, decode, c.bench, c.regions, {r->first, r->frames}, quiet));
+    evidence.push_back(gatherTake(folder / r->path, decode, c.bench, c.regions, {r->first, r->frames}, quiet,
+                                  r == base ? nullptr : &framing));
   }
   std::vector<const TakeStats*> stats;
   for (const auto& e : evidence) stats.push_back(&e.stats);
@@ -167,7 +172,7 @@ std::vector<CheckedTake> checkConfiguration(const Configuration& c, const fs::pa
 }
 
 std::string checksInputHash(const Configuration& c, const fs::path& folder) {
-  std::string all = latitudeInputHash(c, folder) + " checks 1";
+  std::string all = latitudeInputHash(c, folder) + " checks 2";
   for (const auto& r : c.clips)
     if (r.kind == "base-repeat") all += r.hash;
   return hashBytes(all);

@@ -86,6 +86,27 @@ void requireProjectFile(const fs::path& file) {
     throw Error("this is no Edge Test project", file.string(), "first bytes", "choose a .edgetest file");
 }
 
+// decode, display, wedge, bench, regions from this parameter on.
+void bindSetup(SQLite::Statement& s, int from, const Configuration& c) {
+  json regions = json::array();
+  for (const auto& r : c.regions) regions.push_back(toJson(r));
+  json decode = toJson(c.decode);
+  if (!c.ask.empty()) decode["ask"] = c.ask;
+  s.bind(from, decode.dump()), s.bind(from + 1, c.display);
+  s.bind(from + 2, toJson(c.wedge).dump()), s.bind(from + 3, toJson(c.bench).dump());
+  s.bind(from + 4, regions.dump());
+}
+
+// A configuration whose chart was not placed yet has none.
+Chart storedChart(const std::string& text, const fs::path& file) {
+  const json j = json::parse(text);
+  const json patches = j.value("patches", json());
+  if (!patches.is_array() || !patches.empty()) return chartFromJson(j, file);
+  Chart none;
+  none.referenceWidth = j.at("reference").at("width"), none.referenceHeight = j.at("reference").at("height");
+  return none;
+}
+
 }  // namespace
 
 struct Project::Store {
@@ -207,12 +228,8 @@ std::int64_t Project::addConfiguration(const Configuration& c) {
   SQLite::Statement insert(store_->db,
                            "INSERT INTO configuration (body, mode, iso, light, decode, display, wedge_chart, "
                            "bench_chart, regions) VALUES (?,?,?,?,?,?,?,?,?)");
-  json regions = json::array();
-  for (const auto& r : c.regions) regions.push_back(toJson(r));
   insert.bind(1, c.body), insert.bind(2, c.mode), insert.bind(3, c.iso), insert.bind(4, c.light);
-  insert.bind(5, toJson(c.decode).dump()), insert.bind(6, c.display);
-  insert.bind(7, toJson(c.wedge).dump()), insert.bind(8, toJson(c.bench).dump()),
-      insert.bind(9, regions.dump());
+  bindSetup(insert, 5, c);
   insert.exec();
   const std::int64_t id = store_->db.getLastInsertRowid();
   for (const auto& clip : c.clips) store_->addClip(id, clip);
@@ -231,10 +248,12 @@ std::vector<Configuration> Project::configurations() const {
     c.body = q.getColumn(1).getString(), c.mode = q.getColumn(2).getString(),
     c.iso = q.getColumn(3).getDouble();
     c.light = q.getColumn(4).getString();
-    c.decode = decodeFromJson(json::parse(q.getColumn(5).getString()));
+    const json decode = json::parse(q.getColumn(5).getString());
+    c.decode = decodeFromJson(decode);
+    if (decode.contains("ask")) c.ask = decode["ask"].get<std::vector<std::string>>();
     c.display = q.getColumn(6).getString();
-    c.wedge = chartFromJson(json::parse(q.getColumn(7).getString()), file_);
-    c.bench = chartFromJson(json::parse(q.getColumn(8).getString()), file_);
+    c.wedge = storedChart(q.getColumn(7).getString(), file_);
+    c.bench = storedChart(q.getColumn(8).getString(), file_);
     c.regions = readRegions(json::parse(q.getColumn(9).getString()), file_, c.bench.referenceWidth,
                             c.bench.referenceHeight);
     list.push_back(std::move(c));
@@ -256,6 +275,17 @@ std::vector<Configuration> Project::configurations() const {
       if (c.id == clips.getColumn(1).getInt64()) c.clips.push_back(r);
   }
   return list;
+}
+
+void Project::setSetup(const Configuration& c) {
+  SQLite::Statement put(
+      store_->db,
+      "UPDATE configuration SET decode=?, display=?, wedge_chart=?, bench_chart=?, regions=? "
+      "WHERE id=?");
+  bindSetup(put, 1, c);
+  put.bind(6, c.id);
+  if (put.exec() != 1)
+    throw Error("there is no such configuration in the project", file_.string(), c.label(), "open it again");
 }
 
 void Project::setClips(std::int64_t configuration, const std::vector<ClipRecord>& clips) {

@@ -34,6 +34,8 @@ struct Configuration {
   std::string body, mode, light;
   double iso = 0;
   DecodeOptions decode;  // curve file relative to the project's folder
+  // Questions about the decode state that a person has yet to answer (setup.h); nothing is measured before.
+  std::vector<std::string> ask;
   std::string display = "filmic";
   Chart wedge, bench;
   std::vector<Patch> regions;
@@ -73,6 +75,9 @@ class Project {
   // Clips of a project as they are linked now; the whole list is put in place of the old one. Configurations
   // stay, with their charts and decode state.
   void setClips(std::int64_t configuration, const std::vector<ClipRecord>& clips);
+
+  // Decode state, display, charts and objects of a configuration put in place of the old ones.
+  void setSetup(const Configuration& configuration);
 
   // The log of the shoot: only ever added to, committed before the call returns. The id is given here.
   std::int64_t appendLog(const LogEntry& entry);

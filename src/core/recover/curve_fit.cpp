@@ -203,7 +203,8 @@ CurveFit fitCurve(const CurveFitInput& in) {
                 "check that the takes are those of the list");
   double sum = 0;
   for (const auto& c : in.cells) {
-    f.residualStops.push_back(f.stopsOfCode(c.code) - s.exposure(c));
+    f.cellStops.push_back(s.exposure(c));
+    f.residualStops.push_back(f.stopsOfCode(c.code) - f.cellStops.back());
     sum += f.residualStops.back() * f.residualStops.back();
   }
   f.rmsStops = std::sqrt(sum / static_cast<double>(in.cells.size()));
@@ -262,7 +263,19 @@ json toJson(const CurveFit& f) {
   return {{"stops", f.stops},          {"code", f.code},
           {"take_stops", f.takeStops}, {"rms_stops", f.rmsStops},
           {"from_stops", f.fromStops}, {"to_stops", f.toStops},
-          {"cells", f.cellsUsed},      {"residual_stops", f.residualStops}};
+          {"cells", f.cellsUsed},      {"residual_stops", f.residualStops},
+          {"cell_stops", f.cellStops}};
+}
+
+CurveFit curveFitFromJson(const json& j) {
+  CurveFit f;
+  f.stops = j.at("stops").get<std::vector<double>>(), f.code = j.at("code").get<std::vector<double>>();
+  f.takeStops = j.at("take_stops").get<std::vector<double>>();
+  f.residualStops = j.at("residual_stops").get<std::vector<double>>();
+  f.cellStops = j.at("cell_stops").get<std::vector<double>>();
+  f.rmsStops = j.at("rms_stops"), f.fromStops = j.at("from_stops"), f.toStops = j.at("to_stops");
+  f.cellsUsed = j.at("cells");
+  return f;
 }
 
 }  // namespace edge

@@ -28,6 +28,7 @@ struct CurveFit {
   std::vector<double> stops, code;    // the curve as a table, rising, from grey
   std::vector<double> takeStops;      // offsets as fitted
   std::vector<double> residualStops;  // by cell: what its code says less its exposure
+  std::vector<double> cellStops;      // exposure of each cell, from grey
   double rmsStops = 0;
   double fromStops = 0, toStops = 0;  // covered by cells
   int cellsUsed = 0;
@@ -43,5 +44,6 @@ struct CurveFit {
 // As a curve file (header linear,code) that every command reads; 18 % grey is 0.18.
 [[nodiscard]] std::string curveCsv(const CurveFit& fit);
 [[nodiscard]] nlohmann::json toJson(const CurveFit& fit);
+[[nodiscard]] CurveFit curveFitFromJson(const nlohmann::json& j);
 
 }  // namespace edge

@@ -7,6 +7,7 @@
 #include "color/display.h"
 #include "image/accumulator.h"
 #include "measure/noise.h"
+#include "recover/follow.h"
 
 namespace edge {
 namespace {
@@ -15,13 +16,21 @@ constexpr double kClippedCodes = 3;   // ten-bit codes
 constexpr double kMeaningless = 50;   // per cent clipped above which noise figures are withheld
 constexpr double kDarkBelowFace = 3;  // stops below the face grey where the dark patch is looked for
 
-TakeStats measureClip(const Series& s, const std::filesystem::path& clip, FrameWindow window,
-                      const Progress& progress) {
+struct Measured {
+  TakeStats stats;
+  double dx = 0, dy = 0;  // by which the framing was followed
+};
+
+// `base`: picture of the base clip, to follow the framing; nullptr for the base itself.
+Measured measureClip(const Series& s, const std::filesystem::path& clip, FrameWindow window,
+                     const LumaPicture* base, const Progress& progress) {
   const auto reader = openClip(clip);
   DecodeOptions decode = s.decode;
   if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
   try {
-    return measureTake(*reader, decode, s.chart, s.regions, window, progress);
+    if (!base) return {measureTake(*reader, decode, s.chart, s.regions, window, progress)};
+    const Followed f = followFraming(*base, clip, decode, window, s.chart, s.regions, progress);
+    return {measureTake(*reader, decode, f.chart, f.regions, window, progress), f.dx, f.dy};
   } catch (const UsageError&) {
     throw;
   } catch (const Error& e) {
@@ -33,18 +42,20 @@ TakeStats measureClip(const Series& s, const std::filesystem::path& clip, FrameW
 // Works out everything that depends on more than one take.
 class Assembly {
  public:
-  Assembly(const Series& s, const TakeStats& base, const std::vector<TakeStats>& takes)
+  Assembly(const Series& s, const TakeStats& base, const std::vector<Measured>& takes)
       : s_(s), base_(base), display_(s.display) {
     std::vector<const TakeStats*> all = {&base};
-    for (const auto& t : takes) all.push_back(&t);
+    for (const auto& t : takes) all.push_back(&t.stats);
     neutrals_ = neutralPatches(s.chart);
     plateau_ = findPlateau(all, neutrals_);
     primaries_ = s.decode.primaries.value_or(s.decode.matrix.value_or(Primaries::Bt709));
     pickGreys();
   }
 
-  TakeMetrics metricsOf(const TakeSpec& spec, const TakeStats& t) const {
+  TakeMetrics metricsOf(const TakeSpec& spec, const Measured& measured) const {
+    const TakeStats& t = measured.stats;
     TakeMetrics m;
+    m.shiftX = measured.dx, m.shiftY = measured.dy;
     m.name = spec.name, m.planned = spec.plannedStops.value_or(0);
     m.frames = t.frames, m.missingFrames = t.missingFrames;
     const auto back = solveOffset(t, base_, neutrals_, plateau_);
@@ -206,16 +217,18 @@ LatitudeMeasure measureLatitude(const Series& s, const Progress& progress) {
     throw Error("no take with an exposure in this series", s.base.string(), "takes", "list the takes");
   const double total = static_cast<double>(specs.size() + 1);
   double done = 0;
-  const auto step = [&](const std::filesystem::path& clip, FrameWindow window, const std::string& name) {
+  const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
+  const auto step = [&](const std::filesystem::path& clip, FrameWindow window, const LumaPicture* base,
+                        const std::string& name) {
     progress.report(done++ / total, name);
-    const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
-    return measureClip(s, clip, window, quiet);
+    return measureClip(s, clip, window, base, quiet);
   };
-  const TakeStats base = step(s.base, s.window, "base");
-  std::vector<TakeStats> stats;
+  const Measured base = step(s.base, s.window, nullptr, "base");
+  const LumaPicture framing = firstPicture(s.base, s.decode, s.window, quiet);
+  std::vector<Measured> stats;
   for (const auto* spec : specs)
-    stats.push_back(step(spec->clip, spec->window.value_or(s.window), spec->name));
-  const Assembly assembly(s, base, stats);
+    stats.push_back(step(spec->clip, spec->window.value_or(s.window), &framing, spec->name));
+  const Assembly assembly(s, base.stats, stats);
   LatitudeMeasure m;
   m.base = assembly.metricsOf({"base", s.base, 0.0, "", std::nullopt, std::nullopt}, base);
   for (size_t i = 0; i < specs.size(); ++i) m.takes.push_back(assembly.metricsOf(*specs[i], stats[i]));

@@ -42,8 +42,9 @@ struct TakeMetrics {
   int patchesUsed = 0;
   bool byMedian = false;
   double scatterStops = 0;
-  double driftStops = 0;  // change of light from the first to the last frame
-  Vec3 clippedSkin{};     // per cent by channel, worst skin region
+  double shiftX = 0, shiftY = 0;  // pixels by which chart and objects were followed
+  double driftStops = 0;          // change of light from the first to the last frame
+  Vec3 clippedSkin{};             // per cent by channel, worst skin region
   std::string clippedWhere;
   double shiftA = 0, shiftB = 0;  // at the grey nearest face luminance
   std::optional<double> darkShiftA, darkShiftB;

@@ -59,6 +59,7 @@ json storedTake(const TakeMetrics& m) {
           {"by_median", m.byMedian},
           {"scatter", m.scatterStops},
           {"drift", m.driftStops},
+          {"followed", {m.shiftX, m.shiftY}},
           {"clipped_skin", m.clippedSkin},
           {"clipped_where", m.clippedWhere},
           {"shift", {m.shiftA, m.shiftB}},
@@ -78,6 +79,7 @@ TakeMetrics takeFromJson(const json& j) {
   m.sigma = j.at("sigma"), m.k = j.at("k"), m.q = j.at("q");
   m.patchesUsed = j.at("patches_used"), m.byMedian = j.at("by_median");
   m.scatterStops = j.at("scatter"), m.driftStops = j.at("drift");
+  m.shiftX = j.at("followed").at(0), m.shiftY = j.at("followed").at(1);
   m.clippedSkin = j.at("clipped_skin").get<Vec3>(), m.clippedWhere = j.at("clipped_where");
   m.shiftA = j.at("shift").at(0), m.shiftB = j.at("shift").at(1);
   m.darkShiftA = optionalNumber(j.at("dark_shift").at(0)),
@@ -108,6 +110,7 @@ json latitudeToJson(const LatitudeMeasure& m, const LatitudeResult& r) {
                           {"pedestal", t.q},
                           {"scatter_stops", t.scatterStops},
                           {"drift_stops", t.driftStops},
+                          {"followed_pixels", {{"x", t.shiftX}, {"y", t.shiftY}}},
                           {"metrics", metricsJson(t)}});
   }
   j["edges"] = edgesJson(r.edges);

@@ -143,13 +143,15 @@ double CodeDistribution::quantile(double share) const {
 }
 
 TakeStats measureTake(ClipReader& reader, const DecodeOptions& options, const Chart& chart,
-                      const std::vector<Patch>& regions, FrameWindow window, const Progress& progress) {
+                      const std::vector<Patch>& regions, FrameWindow window, const Progress& progress,
+                      const FrameListener& also) {
   const Decoder decoder(reader.info().format, options);
   std::vector<AreaStream> areas;
   for (const auto& p : chart.patches) areas.push_back(openArea(p, chart, decoder, true));
   for (const auto& r : regions) areas.push_back(openArea(r, chart, decoder, false));
   const FramesRead read = forEachFrame(reader, window, progress, [&](const Frame& frame) {
     parallelFor(static_cast<int>(areas.size()), [&](int i) { accumulate(areas[i], decoder, frame); });
+    if (also) also(decoder, frame);
   });
   TakeStats t;
   t.frames = read.frames, t.missingFrames = read.missing;

@@ -2,6 +2,7 @@
 // memory.
 #pragma once
 #include <array>
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -62,9 +63,12 @@ struct TakeStats {
 
 inline constexpr int kSampleSide = 48, kSampleFrames = 8;
 
+// What else wants to see each frame of the same pass.
+using FrameListener = std::function<void(const Decoder&, const Frame&)>;
+
 // Errors: patches or regions too small or outside the picture, unreadable frames.
 [[nodiscard]] TakeStats measureTake(ClipReader& reader, const DecodeOptions& decode, const Chart& chart,
                                     const std::vector<Patch>& regions, FrameWindow window,
-                                    const Progress& progress);
+                                    const Progress& progress, const FrameListener& also = nullptr);
 
 }  // namespace edge

@@ -90,12 +90,17 @@ ClipFacts readFacts(const fs::path& clip, const Progress& progress) {
     const ClipInfo info = openClip(clip)->info();
     f.kind = info.kind, f.pixels = info.pixelFormatName, f.width = info.format.width,
     f.height = info.format.height;
+    f.format = info.format;
     f.bits = info.format.bitDepth, f.mosaic = info.format.layout == Layout::Cfa, f.fps = info.fps,
     f.frames = info.frames;
     f.iso =
         numberIn(info.metadata, {"iso", "exif:photographicsensitivity", "exif:isospeedratings", "isospeed"});
-    for (const auto& [key, value] : info.metadata)
+    f.fNumber = numberIn(info.metadata, {"fnumber", "exif:fnumber", "aperture", "tstop"});
+    f.shutterSeconds = numberIn(info.metadata, {"exposuretime", "exif:exposuretime"});
+    for (const auto& [key, value] : info.metadata) {
       if (lower(key) == "model") f.model = value;
+      if (!f.noted) f.noted = parseSlate(trim(value));
+    }
     std::error_code ec;
     for (const auto& file : info.files)
       if (const auto t = fs::last_write_time(file, ec); !ec) f.modified = std::max(f.modified, secondsOf(t));

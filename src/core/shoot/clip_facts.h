@@ -23,12 +23,15 @@ struct ClipFacts {
   std::string kind, pixels;     // "movie", "yuv422p10le"
   int width = 0, height = 0, bits = 0;
   bool mosaic = false;
+  PixelFormat format;  // with what the file is tagged with
   double fps = 0;
   std::int64_t frames = 0;  // 0: not known before decoding
   std::optional<double> iso;
   std::string model;
+  std::optional<double> fNumber, shutterSeconds;  // as the file has them
+  std::optional<SlateCode> noted;                 // text of a slate among its metadata
   SlateFinding slate;
-  std::string hash;                  // of its content
+  std::string hash;                // of its content
   std::int64_t modified = 0;       // seconds since 1970, of its newest file
   std::optional<double> measured;  // stops against the base of its configuration, where it was measured
 };

@@ -11,7 +11,8 @@
 namespace edge {
 namespace {
 
-constexpr double kSureSlate = 0.99, kSureName = 0.8, kSureOrder = 0.6;
+constexpr double kSureSlate = 0.99, kSureNoted = 0.95, kSureName = 0.8, kSureMetadata = 0.7, kSureOrder = 0.6;
+constexpr double kSetStops = 0.1;            // a setting in a file that differs by more is another one
 constexpr double kExposureTolerance = 0.25;  // stops
 
 // Lower-case letters and digits only.
@@ -36,8 +37,10 @@ class Matcher {
     }
     for (auto& l : m_.links) hand(l);
     for (auto& l : m_.links) slate(l);
+    for (auto& l : m_.links) noted(l);
     supersede();
     for (auto& l : m_.links) name(l);
+    metadata();
     byOrder();
     doubles();
     for (size_t t = 0; t < plan_.takes.size(); ++t)
@@ -82,7 +85,15 @@ class Matcher {
         if (isNewerSlate(text)) l.words = "a slate of a newer version of this program, not understood";
       return;
     }
-    const SlateCode& code = s.slates[0];
+    take(l, s.slates[0], LinkBy::Slate, kSureSlate, "slate read");
+  }
+
+  // The text of a slate that stands in the file's own notes.
+  void noted(ClipLink& l) {
+    if (!settled(l) && of(l).noted) take(l, *of(l).noted, LinkBy::Metadata, kSureNoted, "noted in the file");
+  }
+
+  void take(ClipLink& l, const SlateCode& code, LinkBy by, double sure, const char* words) {
     if (code.project != project_) {
       l.trouble = "the slate is of another project, " + code.project;
       return;
@@ -93,8 +104,8 @@ class Matcher {
       l.trouble = "the slate names a take that is no longer in the plan";
       return;
     }
-    l.by = LinkBy::Slate, l.sure = kSureSlate, l.attempt = code.attempt;
-    l.words = "slate read" + (code.attempt > 1 ? fmt::format(", attempt {}", code.attempt) : std::string());
+    l.by = by, l.sure = sure, l.attempt = code.attempt;
+    l.words = words + (code.attempt > 1 ? fmt::format(", attempt {}", code.attempt) : std::string());
     contradict(l);
   }
 
@@ -112,13 +123,14 @@ class Matcher {
     l.trouble = words, l.sure = 0.5;
   }
 
+  static bool tellsAttempt(const ClipLink& l) { return l.by == LinkBy::Slate || l.by == LinkBy::Metadata; }
+
   // Of several clips of one take the latest attempt counts; the log knows which were called off.
   void supersede() {
     for (auto& l : m_.links) {
-      if (!l.take || l.by != LinkBy::Slate) continue;
+      if (!l.take || !tellsAttempt(l)) continue;
       for (const auto& other : m_.links)
-        if (other.by == LinkBy::Slate && other.take == l.take && other.attempt > l.attempt)
-          l.superseded = true;
+        if (tellsAttempt(other) && other.take == l.take && other.attempt > l.attempt) l.superseded = true;
       if (l.attempt < log_.of(plan_.takes[*l.take].slate).attempt) l.superseded = true;
       if (l.superseded) l.words += ", superseded by a later one";
     }
@@ -155,6 +167,42 @@ class Matcher {
     if (found.empty() || clipOf(found[0])) return;
     l.take = found[0], l.by = LinkBy::Name, l.sure = kSureName, l.words = "by its name";
     contradict(l);
+  }
+
+  // Body, ISO, aperture and shutter as the file has them: a link only where one take without a clip fits, and
+  // that take no other such clip.
+  void metadata() {
+    std::map<size_t, std::vector<ClipLink*>> wanted;
+    for (auto& l : m_.links) {
+      const ClipFacts& f = of(l);
+      if (settled(l) || f.model.empty() || !f.iso || !(f.fNumber || f.shutterSeconds)) continue;
+      std::vector<size_t> fits;
+      for (size_t t = 0; t < plan_.takes.size(); ++t)
+        if (!clipOf(t) && settingsFit(f, plan_.takes[t])) fits.push_back(t);
+      if (fits.size() == 1) wanted[fits[0]].push_back(&l);
+      if (fits.size() > 1) l.words = fmt::format("its metadata fit {} takes", fits.size());
+    }
+    for (auto& [t, list] : wanted) {
+      for (auto* l : list)
+        if (list.size() > 1) l->words = fmt::format("{} clips have the settings of one take", list.size());
+      if (list.size() > 1) continue;
+      ClipLink& l = *list[0];
+      l.take = t, l.by = LinkBy::Metadata, l.sure = kSureMetadata;
+      l.words = "by body, ISO and exposure settings in the file";
+      contradict(l);
+    }
+  }
+
+  [[nodiscard]] bool settingsFit(const ClipFacts& f, const Take& t) const {
+    const TestSeries& s = plan_.series[t.series];
+    const BodySpec& body = recipe_.bodies[s.body];
+    if (bare(f.model) != bare(body.name) || f.mosaic != (body.modes[s.mode].kind == "raw")) return false;
+    if (t.role == TakeRole::Black) return false;  // the cap is in no file
+    const auto near = [](double is, double wanted, double stopsPerOctave) {
+      return std::abs(stopsPerOctave * std::log2(is / wanted)) <= kSetStops;
+    };
+    return near(*f.iso, t.iso, 1) && (!f.fNumber || near(*f.fNumber, t.settings.aperture.value(), 2)) &&
+           (!f.shutterSeconds || near(*f.shutterSeconds, t.settings.shutter.value(), 1));
   }
 
   // Clips without a name or slate between two that are known: if just as many takes are missing there, and
@@ -253,7 +301,7 @@ class Matcher {
 }  // namespace
 
 const char* wordOf(LinkBy by) {
-  constexpr const char* kWords[] = {"none", "slate", "name", "order", "hand"};
+  constexpr const char* kWords[] = {"none", "slate", "metadata", "name", "order", "hand"};
   return kWords[static_cast<int>(by)];
 }
 

@@ -1,4 +1,4 @@
-// Which clip is which take: by slate, by name, by metadata with order and time; checked by measured exposure.
+// Which clip is which take: by slate, by metadata, by name, by order and time; checked by measured exposure.
 // Every link says why and how sure it is; what can't be decided is listed, never guessed.
 #pragma once
 #include "shoot/clip_facts.h"
@@ -6,7 +6,7 @@
 
 namespace edge {
 
-enum class LinkBy { None, Slate, Name, Order, Hand };
+enum class LinkBy { None, Slate, Metadata, Name, Order, Hand };
 [[nodiscard]] const char* wordOf(LinkBy by);
 
 struct ClipLink {

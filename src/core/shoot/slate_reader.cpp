@@ -8,6 +8,7 @@
 #include <opencv2/imgproc.hpp>
 
 #include "base/error.h"
+#include "shoot/steady.h"
 
 namespace edge {
 namespace {
@@ -82,6 +83,11 @@ float sampleOf(const PixelFormat& f, const ChannelView& v, int x, int y) {
   return 0;
 }
 
+// The channel that stands for the picture.
+const ChannelView& telling(const PixelFormat& f, const Frame& frame) {
+  return frame.channels[f.layout == Layout::Rgb && frame.channels.size() > 1 ? 1 : 0];
+}
+
 }  // namespace
 
 std::vector<std::string> readQrTexts(const GreyPicture& p, bool thorough) {
@@ -104,8 +110,15 @@ std::vector<std::string> readQrTexts(const GreyPicture& p, bool thorough) {
   return texts;
 }
 
+float levelAt(const PixelFormat& f, const Frame& frame, int x, int y) {
+  float s = sampleOf(f, telling(f, frame), x, y);
+  if (f.layout == Layout::Cfa) s = std::max(0.0F, s - static_cast<float>(f.black[0]));
+  const bool linear = f.layout == Layout::Cfa || f.sample == SampleType::F32;
+  return linear ? std::sqrt(std::max(0.0F, s)) : s;
+}
+
 GreyPicture greyOf(const PixelFormat& f, const Frame& frame, int maxSide) {
-  const ChannelView& v = frame.channels[f.layout == Layout::Rgb && frame.channels.size() > 1 ? 1 : 0];
+  const ChannelView& v = telling(f, frame);
   const bool mosaic = f.layout == Layout::Cfa;
   int block = std::max(1, (std::max(f.width, f.height) + maxSide - 1) / maxSide);
   if (mosaic) block = std::max(2, block + block % 2);  // whole cells
@@ -147,7 +160,9 @@ SlateFinding findSlate(const std::filesystem::path& clip, double seconds, const 
   };
   GreyPicture sum;
   int inSum = 0;
+  std::vector<std::vector<float>> thumbs;
   out.framesLooked = forEachFrame(*reader, {0, wanted}, progress, [&](const Frame& frame) {
+                       thumbs.push_back(thumbOf(info.format, frame));
                        const std::int64_t inGroup = frame.number % group;
                        if (frame.number >= kAlone && inGroup >= kAveraged) return;
                        const GreyPicture picture = greyOf(info.format, frame);

@@ -25,11 +25,15 @@ struct GreyPicture {
 // Native codes of one frame as a grey picture of at most maxSide pixels a side (means of blocks).
 [[nodiscard]] GreyPicture greyOf(const PixelFormat& format, const Frame& frame, int maxSide = 1280);
 
+// Level of one sample (green, luma or a mosaic site) on the same scale.
+[[nodiscard]] float levelAt(const PixelFormat& format, const Frame& frame, int x, int y);
+
 struct SlateFinding {
   std::vector<SlateCode> slates;     // different ones, as found; more than one is a conflict
   std::vector<std::string> strange;  // QR texts that are no slate of ours, or of a newer version
   std::int64_t lastFrame = -1;       // last frame on which a slate was seen
   std::int64_t framesLooked = 0;
+  FrameWindow steady;  // of the clip, after the slate; count 0: to its end
 };
 
 // Looks at the first `seconds` of the clip. Errors: the clip can't be opened or has no frames.

@@ -6,57 +6,38 @@
 #include <algorithm>
 #include <cmath>
 #include <nlohmann/json.hpp>
-#include <opencv2/imgproc.hpp>
 
 #include "base/numbers.h"
-#include "base/parallel.h"
-#include "media/clip.h"
-#include "recover/series.h"
+#include "base/units.h"
+#include "shoot/check_context.h"
 
 using nlohmann::json;
 
 namespace edge {
 namespace {
 
-constexpr int kMaxSide = 960;
 // Tolerances, in the unit of each check.
 constexpr double kExposure = 0.25, kBase = 0.1, kDrift = 0.05, kFlicker = 0.012, kBalance = 0.06,
-                 kFraming = 2, kFocus = 0.85, kUneven = 0.15, kFiltered = 0.15;
-constexpr double kTelling = 4;     // standard errors that a figure must stand from its tolerance-free value
+                 kRatio = 0.12, kClipped = 1, kBlack = 0.003, kUneven = 0.15, kFiltered = 0.15;
+constexpr double kTelling = kTellingSigmas;
 constexpr int kFlickerFrames = 4;  // fewer tell no flicker from drift
-constexpr double kFocusSigma = 0.05;
 constexpr double kBalanceSnr = 3;  // below it a log curve and filtered chroma misplace the mean of a channel
-constexpr double kHighPass = 2;    // pixels of the reduced picture
-
-cv::Mat view(const LumaPicture& p) {
-  return {p.height, p.width, CV_32F, const_cast<float*>(p.luma.data())};
-}
-
-cv::Mat highPassed(const cv::Mat& m) {
-  cv::Mat low;
-  cv::GaussianBlur(m, low, cv::Size(), kHighPass);
-  return m - low;
-}
+constexpr double kDarkPatch = -2.5;  // stops from grey, from which a patch tells the black level
 
 class Checker {
  public:
-  Checker(const TakeEvidence& take, const TakeEvidence& base, const Chart& chart, const Plateau& plateau,
-          const TakeExpectation& expected)
-      : take_(take),
-        base_(base),
-        chart_(chart),
-        plateau_(plateau),
-        e_(expected),
-        neutrals_(neutralPatches(chart)) {
-    back_ = solveOffset(take.stats, base.stats, neutrals_, plateau);
-  }
+  explicit Checker(const CheckContext& c)
+      : c_(c), take_(c.take), base_(c.base), chart_(c.chart), e_(c.expected) {}
 
   std::vector<TakeCheck> run() {
     format();
     exposure();
     overTime();
     balance();
-    framingAndFocus();
+    ratio();
+    chartClipped();
+    black();
+    checkPictures(c_, out_);
     uneven();
     filtered();
     return std::move(out_);
@@ -64,8 +45,8 @@ class Checker {
 
  private:
   void add(const char* code, double figure, double tolerance, const char* unit, bool pass, std::string words,
-           bool told = true) {
-    out_.push_back({code, figure, tolerance, unit, pass, told, std::move(words)});
+           bool told = true, json evidence = nullptr) {
+    out_.push_back({code, figure, tolerance, unit, pass, told, std::move(words), std::move(evidence)});
   }
 
   void format() {
@@ -90,13 +71,34 @@ class Checker {
   }
 
   void exposure() {
-    if (!back_)
+    if (!c_.back)
       return add("exposure", 0, kExposure, "stops", true, "no patch can be compared with the base", false);
-    const double off = back_->offsetStops() - e_.plannedStops, tolerance = e_.base ? kBase : kExposure;
-    const bool pass = std::abs(off) <= std::max(tolerance, kTelling * back_->sigmaStops);
+    const double off = c_.back->offsetStops() - e_.plannedStops, tolerance = e_.base ? kBase : kExposure;
+    const bool pass = std::abs(off) <= std::max(tolerance, kTelling * c_.back->sigmaStops);
     add(e_.base ? "base-differs" : "exposure", off, tolerance, "stops", pass,
-        fmt::format("{} stops where {} were planned", formatSigned(back_->offsetStops(), 2),
-                    formatSigned(e_.plannedStops, 2)));
+        fmt::format("{} stops where {} were planned", formatSigned(c_.back->offsetStops(), 2),
+                    formatSigned(e_.plannedStops, 2)),
+        true,
+        byPatch([](const AreaStats& a, const AreaStats& b) { return std::log2(a.luma / b.luma); },
+                "take against base, stops"));
+  }
+
+  // A figure of every usable neutral patch against its light.
+  template <class F>
+  [[nodiscard]] json byPatch(F figure, const char* label) const {
+    json x = json::array(), y = json::array();
+    for (size_t i : c_.neutrals) {
+      const AreaStats &a = take_.stats.patches[i], &b = base_.stats.patches[i];
+      if (c_.clipped(a) || c_.clipped(b) || !(a.luma > 0) || !(b.luma > 0)) continue;
+      const double v = figure(a, b);
+      if (!std::isfinite(v)) continue;
+      x.push_back(std::log2(b.luma / kMiddleGrey)), y.push_back(v);
+    }
+    return {{"kind", "curve"},
+            {"x", x},
+            {"y", y},
+            {"x_label", "patch of the base, stops from grey"},
+            {"y_label", label}};
   }
 
   // Light of the neutral patches frame by frame, relative to their mean, in stops; its standard error from
@@ -105,9 +107,9 @@ class Checker {
     const auto frames = static_cast<size_t>(take_.stats.frames);
     std::vector<const AreaStats*> used;
     double level = 0;
-    for (size_t i : neutrals_) {
+    for (size_t i : c_.neutrals) {
       const AreaStats& a = take_.stats.patches[i];
-      if (a.luma <= 0 || a.frameLuma.size() != frames || clipped(a)) continue;
+      if (a.luma <= 0 || a.frameLuma.size() != frames || c_.clipped(a)) continue;
       used.push_back(&a), level += a.luma;
     }
     std::vector<double> light(frames);
@@ -130,14 +132,6 @@ class Checker {
     return light;
   }
 
-  [[nodiscard]] bool clipped(const AreaStats& a) const {
-    for (size_t c = 0; c < 3; ++c)
-      if (plateau_[c] &&
-          a.codes[c].shareFrom(*plateau_[c] - CodeDistribution::codesAt(*plateau_[c], 6)) > 0.001)
-        return true;
-    return false;
-  }
-
   void overTime() {
     double sigma = 1;
     const std::vector<double> light = lightOverTime(&sigma);
@@ -151,8 +145,8 @@ class Checker {
     const double slope = (n * sty - st * sy) / (n * stt - st * st), drift = slope * (n - 1);
     const double driftSigma = sigma * std::sqrt(12.0 / n);
     add("drift", drift, kDrift, "stops", std::abs(drift) <= std::max(kDrift, kTelling * driftSigma),
-        fmt::format("light changes by {} stops within the clip", formatSigned(drift, 3)),
-        driftSigma < kDrift);
+        fmt::format("light changes by {} stops within the clip", formatSigned(drift, 3)), driftSigma < kDrift,
+        overFrames(light));
     if (n < kFlickerFrames) return;
     double squares = 0;
     for (size_t i = 0; i < light.size(); ++i) {
@@ -161,7 +155,14 @@ class Checker {
     }
     const double flicker = std::sqrt(squares / (n - 2));
     add("flicker", flicker, kFlicker, "stops", flicker <= std::max(kFlicker, kTelling * sigma),
-        fmt::format("light jumps by {:.3f} stop from frame to frame", flicker), sigma < kFlicker);
+        fmt::format("light jumps by {:.3f} stop from frame to frame", flicker), sigma < kFlicker,
+        overFrames(light));
+  }
+
+  [[nodiscard]] static json overFrames(const std::vector<double>& light) {
+    json x = json::array();
+    for (size_t i = 0; i < light.size(); ++i) x.push_back(i + 1);
+    return {{"kind", "curve"}, {"x", x}, {"y", light}, {"x_label", "frame"}, {"y_label", "light, stops"}};
   }
 
   // Red and blue against green on the neutrals, take against base: mean over patches weighted by how well
@@ -172,10 +173,10 @@ class Checker {
     };
     std::vector<Seen> seen;
     const auto frames = static_cast<double>(std::max<std::int64_t>(1, take_.stats.frames));
-    for (size_t i : neutrals_) {
+    for (size_t i : c_.neutrals) {
       const AreaStats &a = take_.stats.patches[i], &b = base_.stats.patches[i];
       const auto positive = [](const Vec3& m) { return m[0] > 0 && m[1] > 0 && m[2] > 0; };
-      if (clipped(a) || clipped(b) || !positive(a.mean) || !positive(b.mean) || a.luma <= 0 ||
+      if (c_.clipped(a) || c_.clipped(b) || !positive(a.mean) || !positive(b.mean) || a.luma <= 0 ||
           a.luma * a.luma < kBalanceSnr * kBalanceSnr * a.lumaVariance)
         continue;
       const auto ratio = [&](int c) {
@@ -194,70 +195,69 @@ class Checker {
     const double sigma = std::sqrt(scatter) / weight, worst = byRed ? red : blue;
     add("balance", worst, kBalance, "stops", std::abs(worst) <= std::max(kBalance, kTelling * sigma),
         fmt::format("against the base red {} and blue {} stops", formatSigned(red, 3), formatSigned(blue, 3)),
-        sigma < kBalance);
+        sigma < kBalance,
+        byPatch(
+            [&](const AreaStats& a, const AreaStats& b) {
+              const int c = byRed ? 0 : 2;
+              return std::log2(a.mean[c] / a.mean[1]) - std::log2(b.mean[c] / b.mean[1]);
+            },
+            byRed ? "red against green, stops" : "blue against green, stops"));
   }
 
-  void framingAndFocus() {
-    if (take_.mean.width != base_.mean.width || take_.mean.height != base_.mean.height) return;
-    const auto shift = registerPictures(base_.mean, take_.mean);
-    const bool found = shift && shift->correlation >= Shift::kTrusted;
-    if (!found) {
-      add("framing", 0, kFraming, "pixels", true, "too little is seen to compare the framing", false);
-      return;
+  // Light on the objects against light on the chart, take against base: one lamp of several has changed.
+  void ratio() {
+    if (!c_.back) return;
+    double worst = 0, worstSigma = 0;
+    const AreaStats* where = nullptr;
+    for (size_t i = 0; i < take_.stats.regions.size() && i < base_.stats.regions.size(); ++i) {
+      const AreaStats &a = take_.stats.regions[i], &b = base_.stats.regions[i];
+      const double light = (a.luma - c_.back->q) / c_.back->k;
+      if (c_.clipped(a) || c_.clipped(b) || !(light > 0) || !(b.luma > 0)) continue;
+      const double off = std::log2(light / b.luma);
+      const double floor = std::abs(c_.back->q) / std::abs(a.luma) / std::log(2.0);
+      const double sigma = std::hypot(c_.back->sigmaStops, floor / 2);
+      if (where &&
+          std::abs(off) / std::hypot(sigma, kRatio) <= std::abs(worst) / std::hypot(worstSigma, kRatio))
+        continue;
+      worst = off, worstSigma = sigma, where = &a;
     }
-    const double dx = shift->dx * take_.reduction, dy = shift->dy * take_.reduction, far = std::hypot(dx, dy);
-    add("framing", far, kFraming, "pixels", far <= kFraming,
-        fmt::format("shifted by {:.1f} pixels across and {:.1f} down against the base", dx, dy));
-    focus(*shift);
+    if (!where) return;
+    json place;
+    for (const auto& r : take_.regions)
+      if (r.name == where->name) place = placeOf(chart_, r.corners);
+    add("ratio", worst, kRatio, "stops", std::abs(worst) <= std::max(kRatio, kTelling * worstSigma),
+        fmt::format("light on {} against the chart differs from the base by {} stops", where->name,
+                    formatSigned(worst, 2)),
+        worstSigma < kRatio, place);
   }
 
-  // Contrast of fine detail against the base: cov(B, O) / cov(B1, B2) of high-passed pictures, noise-free as
-  // the noise of the three is independent (2-measurement, section 7).
-  void focus(const Shift& shift) {
-    if (!back_ || base_.half[0].luma.empty() || take_.half[0].luma.empty()) return;
-    const cv::Mat warp = (cv::Mat_<float>(2, 3) << 1, 0, shift.dx, 0, 1, shift.dy);
-    const auto aligned = [&](const LumaPicture& p) {
-      cv::Mat m;
-      cv::warpAffine((view(p) - back_->q) / back_->k, m, warp, cv::Size(p.width, p.height),
-                     cv::INTER_CUBIC | cv::WARP_INVERSE_MAP);
-      return highPassed(m);
-    };
-    const cv::Mat b1 = highPassed(view(base_.half[0])), b2 = highPassed(view(base_.half[1]));
-    const cv::Mat o1 = aligned(take_.half[0]), o2 = aligned(take_.half[1]);
-    const cv::Mat usable = usableMask();
-    double bb = 0, bo = 0, noise = 0, n = 0;
-    for (int y = 4; y < b1.rows - 4; ++y)
-      for (int x = 4; x < b1.cols - 4; ++x) {
-        if (!usable.at<std::uint8_t>(y, x)) continue;
-        const double o = (o1.at<float>(y, x) + o2.at<float>(y, x)) / 2,
-                     d = o1.at<float>(y, x) - o2.at<float>(y, x);
-        bb += static_cast<double>(b1.at<float>(y, x)) * b2.at<float>(y, x);
-        bo += o * (b1.at<float>(y, x) + b2.at<float>(y, x)) / 2;
-        noise += d * d / 4, n += 1;
+  // The chart clips where it must not: at base and below.
+  void chartClipped() {
+    if (e_.plannedStops > 0) return;
+    double share = 0;
+    size_t which = 0;
+    for (size_t i = 0; i < take_.stats.patches.size(); ++i)
+      for (size_t k = 0; k < 3; ++k) {
+        if (!c_.plateau[k]) continue;
+        const double s = 100 * take_.stats.patches[i].codes[k].shareFrom(
+                                   *c_.plateau[k] - CodeDistribution::codesAt(*c_.plateau[k], 3));
+        if (s > share) share = s, which = i;
       }
-    if (n < 1000 || bb <= 0) return;
-    const double gain = bo / bb, sigma = std::sqrt(noise / n / bb);
-    add("focus", gain, kFocus, "of the base's detail", gain >= kFocus - 2 * sigma || sigma > kFocusSigma,
-        fmt::format("{:.0f} % of the base's fine contrast", 100 * gain), sigma <= kFocusSigma);
+    add("clipped", share, kClipped, "% of a patch", share <= kClipped,
+        share <= kClipped
+            ? std::string("no patch of the chart clips")
+            : fmt::format("{} clips in {:.0f} % of its pixels", chart_.patches[which].name, share),
+        true, share > 0 ? placeOf(chart_, chart_.patches[which].corners) : json());
   }
 
-  // Away from everything that clips in the take: colours clip in one channel well below where grey does, and
-  // a clipped spot bends the fine contrast around it.
-  [[nodiscard]] cv::Mat usableMask() const {
-    constexpr double kBelowTop = 0.5;
-    constexpr int kAround = 9;  // pixels
-    std::vector<float> brought;
-    bool clips = false;
-    for (const auto& a : take_.stats.patches) clips = clips || clipped(a);
-    for (const auto& a : take_.stats.regions) clips = clips || clipped(a);
-    for (float v : take_.mean.luma) brought.push_back(static_cast<float>((v - back_->q) / back_->k));
-    const auto top =
-        brought.begin() + static_cast<std::ptrdiff_t>(0.999 * static_cast<double>(brought.size() - 1));
-    std::nth_element(brought.begin(), top, brought.end());
-    cv::Mat brightest;
-    cv::dilate(view(base_.mean), brightest, cv::Mat::ones(kAround, kAround, CV_8U));
-    return clips ? cv::Mat(brightest < kBelowTop * *top)
-                 : cv::Mat(brightest.rows, brightest.cols, CV_8U, cv::Scalar(255));
+  // Light that is there without light: a changed black level or stray light, relative to grey of the take.
+  void black() {
+    const bool dark = std::any_of(chart_.patches.begin(), chart_.patches.end(),
+                                  [](const Patch& p) { return p.stops && *p.stops <= kDarkPatch; });
+    if (!c_.back || c_.back->byMedian || !dark) return;
+    const double tolerance = kBlack * std::max(1.0, c_.back->k);
+    add("black", c_.back->q, tolerance, "scene-linear", std::abs(c_.back->q) <= tolerance,
+        fmt::format("black lies {:+.4f} from that of the base (grey is 0.18)", c_.back->q));
   }
 
   // Plane through the patches of known light, upper half of the scale: what is dark there is glare's.
@@ -267,7 +267,7 @@ class Checker {
     for (size_t i = 0; i < chart_.patches.size(); ++i) {
       const Patch& p = chart_.patches[i];
       const AreaStats& a = take_.stats.patches[i];
-      if (!p.stops || *p.stops < -2 || a.luma <= 0 || clipped(a)) continue;
+      if (!p.stops || *p.stops < -2 || a.luma <= 0 || c_.clipped(a)) continue;
       double x = 0, y = 0;
       for (const auto& corner : p.corners) x += corner.x / 4, y += corner.y / 4;
       rows.push_back({x / chart_.referenceWidth, y / chart_.referenceWidth, std::log2(a.luma) - *p.stops});
@@ -282,10 +282,17 @@ class Checker {
       x0 = std::min(x0, rows[i][0]), x1 = std::max(x1, rows[i][0]), y0 = std::min(y0, rows[i][1]),
       y1 = std::max(y1, rows[i][1]);
     }
+    json xs = json::array(), ys = json::array();
+    for (const auto& r : rows) xs.push_back(r[0]), ys.push_back(r[2]);
     const Eigen::VectorXd plane = A.colPivHouseholderQr().solve(v);
     const double across = std::abs(plane(1)) * (x1 - x0) + std::abs(plane(2)) * (y1 - y0);
     add("uneven", across, kUneven, "stops", across <= kUneven,
-        fmt::format("the light differs by {:.2f} stop over the chart", across));
+        fmt::format("the light differs by {:.2f} stop over the chart", across), true,
+        json{{"kind", "curve"},
+             {"x", xs},
+             {"y", ys},
+             {"x_label", "place across, of the width"},
+             {"y_label", "light less calibration, stops"}});
   }
 
   // Noise that knows its neighbour above: noise reduction or sharpening in the camera. On frame differences
@@ -293,9 +300,9 @@ class Checker {
   void filtered() {
     if (take_.stats.frames < 2) return;
     double product = 0, square = 0, n = 0;
-    for (size_t i : neutrals_) {
+    for (size_t i : c_.neutrals) {
       const PatchSample& s = take_.stats.samples[i];
-      if (clipped(take_.stats.patches[i])) continue;
+      if (c_.clipped(take_.stats.patches[i])) continue;
       for (size_t f = 1; f < s.frames.size(); ++f) {
         double mean = 0;  // light that changes from frame to frame is no noise
         for (size_t at = 1; at < s.frames[f].size(); at += 3) mean += s.frames[f][at] - s.frames[f - 1][at];
@@ -316,81 +323,61 @@ class Checker {
     const double lag = product / n / (square / (n * kSampleSide / (kSampleSide - 1.0)));
     add("filtered", lag, kFiltered, "correlation", std::abs(lag) <= kFiltered,
         fmt::format("noise correlates by {:.2f} with its neighbour above: noise reduction or sharpening {}",
-                    lag, std::abs(lag) > kFiltered ? "is at work in the camera" : "is not seen"));
+                    lag, std::abs(lag) > kFiltered ? "is at work in the camera" : "is not seen"),
+        true, placeOf(chart_, chart_.patches[c_.neutrals[c_.neutrals.size() / 2]].corners));
   }
 
+  const CheckContext& c_;
   const TakeEvidence &take_, &base_;
   const Chart& chart_;
-  const Plateau& plateau_;
   const TakeExpectation& e_;
-  std::vector<size_t> neutrals_;
-  std::optional<BringBack> back_;
   std::vector<TakeCheck> out_;
 };
 
 }  // namespace
 
-TakeEvidence gatherTake(const std::filesystem::path& clip, const DecodeOptions& options, const Chart& chart,
-                        const std::vector<Patch>& regions, FrameWindow window, const Progress& progress) {
-  TakeEvidence e;
-  const bool capped = window.count == 0 || window.count > kCheckFrames;
-  if (capped) window.count = kCheckFrames;
-  DecodeOptions decode = options;
-  {
-    const auto reader = openClip(clip);
-    if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
-    e.format = reader->info().format, e.fps = reader->info().fps;
-    const std::int64_t there = reader->info().frames;
-    if (capped && there > 0 && there <= window.first + kCheckFrames) window.count = 0;
-    e.stats = measureTake(*reader, decode, chart, regions, window, progress);
-    if (window.count > 0 && e.stats.frames < window.count)
-      e.stats.missingFrames = 0;  // shorter than what was looked for
+bool CheckContext::clipped(const AreaStats& a) const {
+  for (size_t k = 0; k < 3; ++k)
+    if (plateau[k] && a.codes[k].shareFrom(*plateau[k] - CodeDistribution::codesAt(*plateau[k], 6)) > 0.001)
+      return true;
+  return false;
+}
+
+bool CheckContext::anythingClips() const {
+  const auto any = [this](const std::vector<AreaStats>& list) {
+    return std::any_of(list.begin(), list.end(), [this](const AreaStats& a) { return clipped(a); });
+  };
+  return any(take.stats.patches) || any(take.stats.regions);
+}
+
+json placeOf(const Chart& chart, const Quad& q) {
+  double x0 = 1e9, x1 = -1e9, y0 = 1e9, y1 = -1e9;
+  for (const auto& c : q) {
+    x0 = std::min(x0, c.x), x1 = std::max(x1, c.x);
+    y0 = std::min(y0, c.y), y1 = std::max(y1, c.y);
   }
-  const auto reader = openClip(clip);
-  const Decoder decoder(e.format, decode);
-  const int w = decoder.developedWidth(), h = decoder.developedHeight();
-  const int block = std::max(1, (std::max(w, h) + kMaxSide - 1) / kMaxSide);
-  e.reduction = static_cast<double>(block) * e.format.width / w;
-  for (auto* p : {&e.mean, &e.half[0], &e.half[1]})
-    p->width = w / block, p->height = h / block, p->luma.assign(static_cast<size_t>(p->width) * p->height, 0);
-  const Vec3 weights = lumaWeights(decoder.primaries());
-  int counts[2] = {};
-  forEachFrame(*reader, window, progress, [&](const Frame& frame) {
-    LumaPicture& half = e.half[(frame.number - window.first) & 1];
-    ++counts[(frame.number - window.first) & 1];
-    parallelFor(half.height, [&](int y) {
-      std::vector<float> row(3 * static_cast<size_t>(w));
-      for (int j = 0; j < block; ++j) {
-        decoder.readRow(frame, y * block + j, 0, w, row.data(), nullptr, false);
-        for (int x = 0; x < half.width * block; ++x)
-          half.luma[static_cast<size_t>(y) * half.width + x / block] += static_cast<float>(
-              (weights[0] * row[3 * x] + weights[1] * row[3 * x + 1] + weights[2] * row[3 * x + 2]) /
-              (block * block));
-      }
-    });
-  });
-  const auto total = static_cast<float>(std::max(1, counts[0] + counts[1]));
-  for (size_t i = 0; i < e.mean.luma.size(); ++i)
-    e.mean.luma[i] = (e.half[0].luma[i] + e.half[1].luma[i]) / total;
-  for (int k = 0; k < 2; ++k)
-    for (auto& v : e.half[k].luma) v /= static_cast<float>(std::max(1, counts[k]));
-  if (counts[1] == 0) e.half[0] = e.half[1] = {};
-  return e;
+  return {{"kind", "place"},
+          {"x0", x0 / chart.referenceWidth},
+          {"y0", y0 / chart.referenceHeight},
+          {"x1", x1 / chart.referenceWidth},
+          {"y1", y1 / chart.referenceHeight}};
 }
 
 std::vector<TakeCheck> checkTake(const TakeEvidence& take, const TakeEvidence& base, const Chart& chart,
                                  const Plateau& plateau, const TakeExpectation& expected) {
-  return Checker(take, base, chart, plateau, expected).run();
+  CheckContext c{take, base, chart, plateau, expected, neutralPatches(chart), {}};
+  c.back = solveOffset(take.stats, base.stats, c.neutrals, plateau);
+  return Checker(c).run();
 }
 
 json toJson(const TakeCheck& c) {
   return {{"code", c.code}, {"figure", c.figure}, {"tolerance", c.tolerance}, {"unit", c.unit},
-          {"pass", c.pass}, {"told", c.told},     {"words", c.words}};
+          {"pass", c.pass}, {"told", c.told},     {"words", c.words},         {"evidence", c.evidence}};
 }
 
 TakeCheck takeCheckFromJson(const json& j) {
   return {j.at("code"), j.at("figure"), j.at("tolerance"), j.at("unit"),
-          j.at("pass"), j.at("told"),   j.at("words")};
+          j.at("pass"), j.at("told"),   j.at("words"),     j.at("evidence")};
 }
 
 }  // namespace edge

@@ -1,7 +1,7 @@
 // Checks of one copied take against its base and against what was planned (docs/method.md, "Checks of a
 // take"). Pure arithmetic on evidence that was streamed once.
 #pragma once
-#include <nlohmann/json_fwd.hpp>
+#include <nlohmann/json.hpp>
 
 #include "chart/registration.h"
 #include "recover/bring_back.h"
@@ -11,17 +11,20 @@ namespace edge {
 inline constexpr std::int64_t kCheckFrames = 24;  // looked at of a clip
 
 struct TakeEvidence {
-  TakeStats stats;       // patches and regions
-  LumaPicture mean;      // scene-linear luma, reduced to at most 960 pixels a side
-  LumaPicture half[2];   // means of even and odd frames; empty with one frame
-  double reduction = 1;  // pixels of the clip to one of these
+  TakeStats stats;             // patches and regions
+  std::vector<Patch> regions;  // as followed
+  LumaPicture mean;            // scene-linear luma, reduced to at most 960 pixels a side
+  LumaPicture half[2];         // means of even and odd frames; empty with one frame
+  double reduction = 1;        // pixels of the clip to one of these
   PixelFormat format;
   double fps = 0;
 };
-// Errors as measureTake.
+// `base`: first picture of the base, to follow the framing; nullptr: chart and regions stay. Errors as
+// measureTake.
 [[nodiscard]] TakeEvidence gatherTake(const std::filesystem::path& clip, const DecodeOptions& decode,
                                       const Chart& chart, const std::vector<Patch>& regions,
-                                      FrameWindow window, const Progress& progress);
+                                      FrameWindow window, const Progress& progress,
+                                      const LumaPicture* base = nullptr);
 
 struct TakeExpectation {
   double plannedStops = 0;
@@ -31,13 +34,17 @@ struct TakeExpectation {
 };
 
 struct TakeCheck {
-  std::string code;  // "exposure", "base-differs", "drift", "flicker", "balance", "framing", "focus",
-                     // "format", "truncated", "uneven", "filtered"
+  std::string code;  // "exposure", "base-differs", "drift", "flicker", "balance", "ratio", "clipped",
+                     // "black", "framing", "focus", "scene", "vignetting", "format", "truncated", "uneven",
+                     // "filtered"
   double figure = 0, tolerance = 0;
   std::string unit;
   bool pass = true;
   bool told = true;  // false: the evidence is too weak to say
   std::string words;
+  // What it was seen by: {"kind": "curve", "x", "y", "x_label", "y_label"} or {"kind": "place", "x0", "y0",
+  // "x1", "y1"} (shares of the picture); null: nothing to show.
+  nlohmann::json evidence{};
 };
 
 // `plateau` of the configuration, from findPlateau.

@@ -1,0 +1,190 @@
+#include "match/link_model.h"
+
+#include <QComboBox>
+#include <QTimer>
+
+#include "theme/text.h"
+#include "theme/tokens.h"
+
+namespace fs = std::filesystem;
+
+namespace edge::app {
+namespace {
+
+constexpr const char* kNoTake = "(no take)";
+constexpr const char* kByItself = "(as found)";
+
+// The take of a clip, chosen from the plan's slates; typing finds one.
+class TakeDelegate : public QStyledItemDelegate {
+ public:
+  TakeDelegate(LinkModel& model, QObject* parent) : QStyledItemDelegate(parent), model_(model) {}
+  QWidget* createEditor(QWidget* parent, const QStyleOptionViewItem&, const QModelIndex&) const override {
+    auto* box = new QComboBox(parent);
+    box->setAccessibleName("Take of this clip");
+    box->addItems(model_.choices());
+    return box;
+  }
+  void setEditorData(QWidget* editor, const QModelIndex& i) const override {
+    qobject_cast<QComboBox*>(editor)->setCurrentText(i.data(Qt::EditRole).toString());
+  }
+  void setModelData(QWidget* editor, QAbstractItemModel* model, const QModelIndex& i) const override {
+    model->setData(i, qobject_cast<QComboBox*>(editor)->currentText(), Qt::EditRole);
+  }
+
+ private:
+  LinkModel& model_;
+};
+
+}  // namespace
+
+QStyledItemDelegate* takeChoice(LinkModel& model, QObject* parent) {
+  return new TakeDelegate(model, parent);
+}
+
+LinkModel::LinkModel(MatchWork& work, QObject* parent) : QAbstractTableModel(parent), work_(work) {}
+
+void LinkModel::refresh() {
+  beginResetModel();
+  order_.clear();
+  const auto& links = work_.match().links;
+  for (size_t i = 0; i < links.size(); ++i) order_.push_back(i);
+  std::stable_sort(order_.begin(), order_.end(), [&](size_t a, size_t b) {
+    const auto key = [&](const ClipLink& l) {
+      return std::make_tuple(l.trouble.empty() && l.take ? 1 : 0, l.superseded, l.take.value_or(0),
+                             work_.facts()[l.clip].path);
+    };
+    return key(links[a]) < key(links[b]);
+  });
+  endResetModel();
+}
+
+const ClipLink* LinkModel::link(int row) const {
+  return row >= 0 && row < static_cast<int>(order_.size())
+             ? &work_.match().links[order_[static_cast<size_t>(row)]]
+             : nullptr;
+}
+
+int LinkModel::rowCount(const QModelIndex& parent) const {
+  return parent.isValid() ? 0 : static_cast<int>(order_.size());
+}
+
+QVariant LinkModel::data(const QModelIndex& i, int role) const {
+  const ClipLink* l = link(i.row());
+  if (!l || !work_.planned() || l->clip >= work_.facts().size()) return {};
+  const fs::path& path = work_.facts()[l->clip].path;
+  const QString slate = l->take && *l->take < work_.planned()->plan.takes.size()
+                            ? q(work_.planned()->plan.takes[*l->take].slate)
+                            : QString();
+  if (role == Qt::ToolTipRole) return q(path.string()) + (l->trouble.empty() ? "" : "\n" + q(l->trouble));
+  if (role == Qt::EditRole && i.column() == Take) return slate.isEmpty() ? QString(kNoTake) : slate;
+  if (role == Qt::FontRole && !l->trouble.empty() && i.column() == Words) return typeface(size::kBody, true);
+  if (role != Qt::DisplayRole) return {};
+  switch (i.column()) {
+    case Clip:
+      return q((path.parent_path() == work_.folder() ? path.filename()
+                                                     : path.parent_path().filename() / path.filename())
+                   .string());
+    case Take:
+      return slate.isEmpty() ? QString("–")
+                             : slate + (l->attempt > 1 ? QString(" (%1)").arg(l->attempt) : QString());
+    case By:
+      return l->by == LinkBy::None ? QString("–") : QString(wordOf(l->by));
+    case Sure:
+      return l->take ? QString("%1 %").arg(qRound(100 * l->sure)) : QString();
+    default:
+      return l->trouble.empty() ? q(l->words) : q(l->trouble);
+  }
+}
+
+QVariant LinkModel::headerData(int section, Qt::Orientation orientation, int role) const {
+  static const char* const kTitles[ColumnCount] = {"Clip", "Take", "By", "Sure", "Why, or what is wrong"};
+  return orientation == Qt::Horizontal && role == Qt::DisplayRole ? QVariant(kTitles[section]) : QVariant();
+}
+
+Qt::ItemFlags LinkModel::flags(const QModelIndex& i) const {
+  Qt::ItemFlags f = Qt::ItemIsEnabled | Qt::ItemIsSelectable;
+  if (i.isValid()) f |= Qt::ItemIsDragEnabled | Qt::ItemIsDropEnabled;
+  return i.column() == Take ? f | Qt::ItemIsEditable : f;
+}
+
+bool LinkModel::setData(const QModelIndex& i, const QVariant& value, int role) {
+  const ClipLink* l = link(i.row());
+  if (!l || role != Qt::EditRole || i.column() != Take) return false;
+  const QString text = value.toString();
+  if (text == i.data(Qt::EditRole).toString()) return true;
+  // After the editor is gone: a new link puts the rows in a new order.
+  QTimer::singleShot(0, this, [this, text, clip = l->clip] {
+    if (text == kByItself)
+      work_.unlink(clip);
+    else
+      work_.link(clip, text == kNoTake ? "" : text.toStdString());
+  });
+  return true;
+}
+
+QStringList LinkModel::choices() const {
+  QStringList missing, others;
+  const Planned* p = work_.planned();
+  for (size_t t = 0; p && t < p->plan.takes.size(); ++t) {
+    const bool lacks = std::find(work_.match().missing.begin(), work_.match().missing.end(), t) !=
+                       work_.match().missing.end();
+    (lacks ? missing : others) << q(p->plan.takes[t].slate);
+  }
+  return QStringList{kNoTake, kByItself} + missing + others;
+}
+
+QMimeData* LinkModel::mimeData(const QModelIndexList& indexes) const {
+  auto* data = new QMimeData;
+  if (!indexes.isEmpty()) data->setData(kClipRow, QByteArray::number(indexes.first().row()));
+  return data;
+}
+
+int LinkModel::rowOf(const QMimeData* data) {
+  bool ok = false;
+  const int row = data->data(kClipRow).toInt(&ok);
+  return ok ? row : -1;
+}
+
+bool LinkModel::dropMimeData(const QMimeData* data, Qt::DropAction, int, int, const QModelIndex& parent) {
+  const ClipLink *from = link(rowOf(data)), *to = parent.isValid() ? link(parent.row()) : nullptr;
+  if (!from || !to || from == to || !work_.planned()) return false;
+  const auto slateOfLink = [&](const ClipLink& l) {
+    return l.take ? work_.planned()->plan.takes[*l.take].slate : std::string();
+  };
+  // After the drag is over: new links put the rows in a new order.
+  QTimer::singleShot(0, this,
+                     [this, a = from->clip, b = to->clip, sa = slateOfLink(*from), sb = slateOfLink(*to)] {
+                       work_.link({{a, sb}, {b, sa}}, "two clips change their takes");
+                     });
+  return false;  // nothing is moved by the view itself
+}
+
+MissingTakes::MissingTakes(LinkModel& model, MatchWork& work, QWidget* parent)
+    : QListWidget(parent), model_(model), work_(work) {
+  setAccessibleName("Takes without a clip: drop one here");
+  setAcceptDrops(true);
+  setDragDropMode(QAbstractItemView::DropOnly);
+  setFlow(QListView::LeftToRight);
+  setWrapping(true);
+  setResizeMode(QListView::Adjust);
+  setSpacing(2);
+}
+
+void MissingTakes::refresh() {
+  clear();
+  const Planned* p = work_.planned();
+  if (!p) return;
+  for (size_t t : work_.match().missing)
+    if (t < p->plan.takes.size()) addItem(q(p->plan.takes[t].slate));
+}
+
+bool MissingTakes::dropMimeData(int index, const QMimeData* data, Qt::DropAction) {
+  const ClipLink* l = model_.link(LinkModel::rowOf(data));
+  const QListWidgetItem* target = item(index);
+  if (!l || !target) return false;
+  QTimer::singleShot(
+      0, this, [this, clip = l->clip, slate = target->text().toStdString()] { work_.link(clip, slate); });
+  return true;
+}
+
+}  // namespace edge::app

@@ -1,0 +1,50 @@
+#include "recover/follow.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "recover/series.h"
+
+namespace edge {
+namespace {
+
+constexpr std::int64_t kFrames = 4;
+
+}  // namespace
+
+LumaPicture firstPicture(const std::filesystem::path& clip, const DecodeOptions& options, FrameWindow window,
+                         const Progress& progress) {
+  const auto reader = openClip(clip);
+  DecodeOptions decode = options;
+  if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
+  const Decoder decoder(reader->info().format, decode);
+  LumaMean mean(decoder);
+  window.count = window.count == 0 ? kFrames : std::min(window.count, kFrames);
+  forEachFrame(*reader, window, progress, [&](const Frame& frame) { mean.add(frame); });
+  return mean.mean();
+}
+
+Followed followFraming(const LumaPicture& base, const std::filesystem::path& clip,
+                       const DecodeOptions& decode, FrameWindow window, const Chart& chart,
+                       const std::vector<Patch>& regions, const Progress& progress) {
+  Followed f{chart, regions, 0, 0};
+  const LumaPicture here = firstPicture(clip, decode, window, progress);
+  const auto shift = registerPictures(base, here);
+  if (!shift || shift->correlation < Shift::kTrusted || here.width == 0) return f;
+  // From pixels of the small picture to the chart's reference raster, and to the clip's own pixels.
+  const double perPixel = chart.referenceWidth / here.width;
+  const auto format = openClip(clip)->info().format;
+  const double reduction = static_cast<double>(format.width) / here.width;
+  if (std::hypot(shift->dx, shift->dy) * reduction < kFollowFromPixels) return f;
+  f.dx = shift->dx * reduction, f.dy = shift->dy * reduction;
+  const auto move = [&](Patch& p) {
+    for (auto& c : p.corners)
+      c = {std::clamp(c.x + shift->dx * perPixel, 0.0, chart.referenceWidth),
+           std::clamp(c.y + shift->dy * perPixel, 0.0, chart.referenceHeight)};
+  };
+  for (auto& p : f.chart.patches) move(p);
+  for (auto& p : f.regions) move(p);
+  return f;
+}
+
+}  // namespace edge

@@ -1,0 +1,27 @@
+// The base's chart and objects carried over to another take of the same framing, nearly black ones included:
+// its first frames are registered against the base, and everything moves along by the shift.
+#pragma once
+#include "chart/registration.h"
+#include "recover/take.h"
+
+namespace edge {
+
+inline constexpr double kFollowFromPixels = 0.5;  // smaller shifts are the registration's own error
+
+struct Followed {
+  Chart chart;
+  std::vector<Patch> regions;
+  double dx = 0, dy = 0;  // pixels of the clip by which they were moved; 0: not moved
+};
+
+// The first frames of the window as a small picture.
+[[nodiscard]] LumaPicture firstPicture(const std::filesystem::path& clip, const DecodeOptions& decode,
+                                       FrameWindow window, const Progress& progress);
+
+// `base` as from firstPicture. Where nothing certain is found, chart and regions stay where they are.
+// Corners that would leave the picture stay at its edge.
+[[nodiscard]] Followed followFraming(const LumaPicture& base, const std::filesystem::path& clip,
+                                     const DecodeOptions& decode, FrameWindow window, const Chart& chart,
+                                     const std::vector<Patch>& regions, const Progress& progress);
+
+}  // namespace edge

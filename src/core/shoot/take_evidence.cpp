@@ -1,0 +1,39 @@
+#include "recover/follow.h"
+#include "recover/series.h"
+#include "shoot/take_checks.h"
+
+namespace edge {
+
+TakeEvidence gatherTake(const std::filesystem::path& clip, const DecodeOptions& options, const Chart& chart,
+                        const std::vector<Patch>& regions, FrameWindow window, const Progress& progress,
+                        const LumaPicture* base) {
+  TakeEvidence e;
+  const bool capped = window.count == 0 || window.count > kCheckFrames;
+  if (capped) window.count = kCheckFrames;
+  DecodeOptions decode = options;
+  const auto reader = openClip(clip);
+  if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
+  e.format = reader->info().format, e.fps = reader->info().fps;
+  const std::int64_t there = reader->info().frames;
+  // To the end, so that what the container promised and does not hold is seen.
+  if (capped && there > 0 && there <= window.first + kCheckFrames) window.count = 0;
+  Followed at{chart, regions};
+  if (base) at = followFraming(*base, clip, decode, window, chart, regions, progress);
+  e.regions = at.regions;
+  std::optional<LumaMean> mean;
+  e.stats = measureTake(*reader, decode, at.chart, at.regions, window, progress,
+                        [&](const Decoder& decoder, const Frame& frame) {
+                          if (!mean) mean.emplace(decoder);
+                          mean->add(frame);
+                        });
+  // A clip shorter than what was looked for lacks nothing that it promised.
+  if (window.count > 0 && e.stats.frames < window.count) e.stats.missingFrames = 0;
+  if (!mean)
+    throw Error("no frames in the part that is measured", clip.string(), "", "choose an earlier part");
+  e.mean = mean->mean(), e.reduction = mean->reduction();
+  if (mean->half(1).luma.empty()) return e;
+  for (int k = 0; k < 2; ++k) e.half[k] = mean->half(k);
+  return e;
+}
+
+}  // namespace edge
