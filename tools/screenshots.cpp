@@ -64,9 +64,18 @@ void shootSet(MainWindow& w, const QDir& out, const std::filesystem::path& demo)
   auto* match = static_cast<MatchStage*>(w.stage("Match"));
   match->work().watch(edge::demoFilesIn(demo).clips / "corvane35-log-500");
   settle(500);
-  for (int quiet = 0; quiet < 10; quiet = match->work().busy() ? 0 : quiet + 1) settle(100);
+  for (int quiet = 0; quiet < 30; quiet = match->work().busy() ? 0 : quiet + 1) settle(100);
   match->choose(0);
   shoot(w, out.filePath("match.png"));
+  match->showPage(1);
+  match->charts().show(edge::Placing::Chart);
+  shoot(w, out.filePath("match-charts.png"));
+  match->showPage(2);
+  match->decoding().measureCurve();
+  settle(500);
+  while (match->decoding().busy()) settle(50);
+  shoot(w, out.filePath("match-decoding.png"));
+  match->showPage(0);
 }
 
 }  // namespace

@@ -237,7 +237,8 @@ struct Fault {
   bool atBase = false;  // shows only there
 };
 
-SceneImage faulty(const SceneImage& scene, const Fault& f) {
+// `stops`: of the exposure, so that a lifted black is the camera's and not the scene's.
+SceneImage faulty(const SceneImage& scene, const Fault& f, double stops) {
   SceneImage s = scene;
   for (size_t i = 0; i < s.rgb.size(); i += 3) s.rgb[i] *= static_cast<float>(std::exp2(f.red));
   const double h = s.height, cx = s.width / 2.0, cy = s.height / 2.0;
@@ -249,7 +250,7 @@ SceneImage faulty(const SceneImage& scene, const Fault& f) {
       const double gain = std::exp2((head ? f.dimHead : 0) + f.corners * r2 + f.slope * x / s.width);
       const bool panel = x < f.panel * s.width && y < 0.4 * h;  // a stand has come into the picture
       for (int k = 0; k < 3; ++k)
-        s.at(x, y)[k] = panel ? 0.02F : static_cast<float>(s.at(x, y)[k] * gain + f.lift);
+        s.at(x, y)[k] = panel ? 0.02F : static_cast<float>(s.at(x, y)[k] * gain + f.lift * std::exp2(-stops));
     }
   const auto mean = [&](int radius) {
     SceneImage out = s;
@@ -346,8 +347,8 @@ TEST(TakeChecks, HitAndFalseAlarmRates) {
       const Fault f =
           sound ? Fault{.code = "none"} : kFaults[static_cast<size_t>(i / 2 * 2 + raw) % std::size(kFaults)];
       const double drawn = std::round(-5 + 8 * random.uniform()), planned = f.atBase ? 0 : drawn;
-      TakeEvidence e =
-          gather(faulty(bench, f), planned + f.stops, f.drift, static_cast<std::uint64_t>(100 + i), &base);
+      TakeEvidence e = gather(faulty(bench, f, planned), planned + f.stops, f.drift,
+                              static_cast<std::uint64_t>(100 + i), &base);
       alter(e, f);
       TakeExpectation x;
       x.plannedStops = planned, x.raw = raw, x.bits = raw ? 12 : 10, x.fps = 24;

@@ -199,6 +199,7 @@ TEST(SlateInClips, IsFoundFromFiveOverToSixUnder) {
       shot.stops = stops, shot.frames = 2, shot.seed = 17, shot.slate = qrOf(slateText(code));
       const auto clip = writeClip(*c, bench, shot, 24, folder / fmt::format("c{}{}", raw, stops), Progress());
       const SlateFinding f = findSlate(clip, 4, Progress());
+      EXPECT_EQ(f.steady.first, f.lastFrame + 1) << "measured from the frame after the slate";
       ++looked;
       const bool right = f.slates.size() == 1 && f.slates[0] == code;
       found += right;

@@ -54,7 +54,7 @@ QWidget* MatchStage::buildClips() {
   table_->setTextElideMode(Qt::ElideMiddle);
   table_->horizontalHeader()->setStretchLastSection(true);
   table_->horizontalHeader()->setHighlightSections(false);
-  constexpr int kWidths[] = {210, 210, 64, 56};
+  constexpr int kWidths[] = {160, 206, 70, 52};
   for (int i = 0; i < 4; ++i) table_->setColumnWidth(i, kWidths[i]);
   table_->installEventFilter(this);
   connect(table_->selectionModel(), &QItemSelectionModel::currentRowChanged, this,
@@ -64,7 +64,7 @@ QWidget* MatchStage::buildClips() {
             refreshDetail();
           });
   missing_ = new MissingTakes(model_, work_, page);
-  missing_->setFixedHeight(66);
+  missing_->setFixedHeight(92);
   missingTitle_ = new QLabel(page);
   missingTitle_->setObjectName("quiet");
   panel_ = new CheckPanel(page);

@@ -78,7 +78,7 @@ QString styleSheet(const Theme& t) {
 * { font-family: "%8"; font-size: 13px; color: %1; }
 QMainWindow, QWidget#surface, QDialog, QScrollArea { background: %2; border: none; }
 QToolTip { background: %3; color: %1; border: 1px solid %4; padding: 4px; }
-QPushButton, QComboBox, QLineEdit, QDoubleSpinBox { background: %3; border: 1px solid %4; border-radius: 2px; padding: 3px 10px; min-height: 20px; }
+QPushButton, QComboBox, QLineEdit, QAbstractSpinBox { background: %3; border: 1px solid %4; border-radius: 2px; padding: 3px 10px; min-height: 20px; }
 QPushButton:hover, QComboBox:hover { border-color: %5; }
 QPushButton:focus, QComboBox:focus, QLineEdit:focus, QTableView:focus, QTreeView:focus, QListView:focus, QTextBrowser:focus { border: 1px solid %6; }
 QPushButton:disabled { color: %5; }

@@ -172,7 +172,7 @@ std::vector<CheckedTake> checkConfiguration(const Configuration& c, const fs::pa
 }
 
 std::string checksInputHash(const Configuration& c, const fs::path& folder) {
-  std::string all = latitudeInputHash(c, folder) + " checks 2";
+  std::string all = latitudeInputHash(c, folder) + " checks 3";
   for (const auto& r : c.clips)
     if (r.kind == "base-repeat") all += r.hash;
   return hashBytes(all);

@@ -178,6 +178,10 @@ SlateFinding findSlate(const std::filesystem::path& clip, double seconds, const 
   if (inSum > 1 && out.slates.empty()) look(sum, out.framesLooked - 1, true);
   if (out.framesLooked == 0)
     throw Error("the clip has no frames", clip.string(), "", "copy it again, or take it out of the folder");
+  const auto slated = std::min<std::ptrdiff_t>(out.lastFrame + 1, static_cast<std::ptrdiff_t>(thumbs.size()));
+  thumbs.erase(thumbs.begin(), thumbs.begin() + slated);
+  out.steady = steadyPart(thumbs);
+  out.steady.first += slated;
   return out;
 }
 

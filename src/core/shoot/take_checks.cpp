@@ -22,7 +22,8 @@ constexpr double kExposure = 0.25, kBase = 0.1, kDrift = 0.05, kFlicker = 0.012,
 constexpr double kTelling = kTellingSigmas;
 constexpr int kFlickerFrames = 4;  // fewer tell no flicker from drift
 constexpr double kBalanceSnr = 3;  // below it a log curve and filtered chroma misplace the mean of a channel
-constexpr double kDarkPatch = -2.5;  // stops from grey, from which a patch tells the black level
+constexpr double kBlackUncertain = 0.0005;  // scene-linear: a ninth of a stop at five stops below grey
+constexpr double kDarkPatch = -2.5;         // stops from grey, from which a patch tells the black level
 
 class Checker {
  public:
@@ -214,7 +215,7 @@ class Checker {
       const double light = (a.luma - c_.back->q) / c_.back->k;
       if (c_.clipped(a) || c_.clipped(b) || !(light > 0) || !(b.luma > 0)) continue;
       const double off = std::log2(light / b.luma);
-      const double floor = std::abs(c_.back->q) / std::abs(a.luma) / std::log(2.0);
+      const double floor = (std::abs(c_.back->q) + kBlackUncertain) / std::abs(a.luma) / std::log(2.0);
       const double sigma = std::hypot(c_.back->sigmaStops, floor / 2);
       if (where &&
           std::abs(off) / std::hypot(sigma, kRatio) <= std::abs(worst) / std::hypot(worstSigma, kRatio))
