@@ -25,6 +25,9 @@ struct FormatCloser {
 struct CodecCloser {
   void operator()(AVCodecContext* c) const { avcodec_free_context(&c); }
 };
+struct FrameFreer {
+  void operator()(AVFrame* f) const { av_frame_free(&f); }
+};
 struct PacketFreer {
   void operator()(AVPacket* p) const { av_packet_free(&p); }
 };
@@ -60,6 +63,7 @@ class MovieReader final : public ClipReader {
   }
 
   void skip(std::int64_t frames) override {
+    if (intraOnly_ && frames > underWay_) frames -= dropTo(frames);
     for (std::int64_t i = 0; i < frames && decodeNext(); ++i) ++given_;
   }
 
@@ -69,6 +73,29 @@ class MovieReader final : public ClipReader {
   }
 
  private:
+  // Where each packet is a frame of its own it need not be decoded to be passed over. Frames that the decoder
+  // still holds come first. Returns how many were passed.
+  std::int64_t dropTo(std::int64_t frames) {
+    std::int64_t passed = 0;
+    avcodec_send_packet(codec_.get(), nullptr);
+    const std::unique_ptr<AVFrame, FrameFreer> frame(av_frame_alloc());
+    while (avcodec_receive_frame(codec_.get(), frame.get()) == 0) ++passed;
+    avcodec_flush_buffers(codec_.get());
+    underWay_ = 0;
+    const std::unique_ptr<AVPacket, PacketFreer> packet(av_packet_alloc());
+    while (!ended_ && passed < frames) {
+      if (av_read_frame(container_.get(), packet.get()) < 0) {
+        ended_ = true;
+        avcodec_send_packet(codec_.get(), nullptr);
+      } else {
+        passed += packet->stream_index == stream_;
+      }
+      av_packet_unref(packet.get());
+    }
+    given_ += passed;
+    return passed;
+  }
+
   void openContainer() {
     AVFormatContext* context = nullptr;
     const int code = avformat_open_input(&context, file_.c_str(), nullptr, nullptr);
@@ -96,6 +123,9 @@ class MovieReader final : public ClipReader {
     codec_.reset(avcodec_alloc_context3(decoder));
     avcodec_parameters_to_context(codec_.get(), parameters);
     codec_->thread_count = threads();
+    const AVCodecDescriptor* kind = avcodec_descriptor_get(parameters->codec_id);
+    intraOnly_ = kind && (kind->props & AV_CODEC_PROP_INTRA_ONLY);
+    groups_ = parameters->codec_id == AV_CODEC_ID_FFV1;
     codec_->err_recognition = AV_EF_CRCCHECK | AV_EF_EXPLODE;
     requireSaneSize(file_, codec_->width, codec_->height);
     if (avcodec_open2(codec_.get(), decoder, nullptr) < 0)
@@ -180,6 +210,7 @@ class MovieReader final : public ClipReader {
     for (;;) {
       const int got = avcodec_receive_frame(codec_.get(), frame.get());
       if (got == 0) {
+        --underWay_;
         if (!(frame->flags & AV_FRAME_FLAG_CORRUPT) && frame->decode_error_flags == 0) return frame;
         ++damaged_;
         av_frame_unref(frame.get());
@@ -202,10 +233,14 @@ class MovieReader final : public ClipReader {
       return;
     }
     if (packet->stream_index == stream_) {
+      // FFV1 keeps one length of group throughout: two key frames in a row, and all are.
+      if (groups_ && packetsSeen_++ == 1) intraOnly_ = packet->flags & AV_PKT_FLAG_KEY;
       if (packet->flags & AV_PKT_FLAG_CORRUPT)
         ++damaged_;
       else if (avcodec_send_packet(codec_.get(), packet) < 0)
         ++damaged_;
+      else
+        ++underWay_;
     }
     av_packet_unref(packet);
   }
@@ -229,7 +264,9 @@ class MovieReader final : public ClipReader {
   std::unique_ptr<AVFormatContext, FormatCloser> container_;
   std::unique_ptr<AVCodecContext, CodecCloser> codec_;
   int stream_ = -1;
-  bool ended_ = false;
+  bool ended_ = false, intraOnly_ = false, groups_ = false;
+  std::int64_t packetsSeen_ = 0;
+  std::int64_t underWay_ = 0;  // packets sent whose frames have not come out
   std::int64_t given_ = 0, damaged_ = 0, promisedByDuration_ = 0;
 };
 

@@ -8,7 +8,8 @@
 namespace edge {
 namespace {
 
-constexpr std::int64_t kFrames = 4;
+constexpr std::int64_t kFrames = 4;              // averaged for the registration
+constexpr std::int64_t kManyPixels = 4'000'000;  // from here on one frame has as little noise when reduced
 
 }  // namespace
 
@@ -19,7 +20,9 @@ LumaPicture firstPicture(const std::filesystem::path& clip, const DecodeOptions&
   if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
   const Decoder decoder(reader->info().format, decode);
   LumaMean mean(decoder);
-  window.count = window.count == 0 ? kFrames : std::min(window.count, kFrames);
+  const std::int64_t wanted =
+      static_cast<std::int64_t>(decoder.format().width) * decoder.format().height > kManyPixels ? 1 : kFrames;
+  window.count = window.count == 0 ? wanted : std::min(window.count, wanted);
   forEachFrame(*reader, window, progress, [&](const Frame& frame) { mean.add(frame); });
   return mean.mean();
 }

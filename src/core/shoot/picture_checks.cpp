@@ -16,11 +16,11 @@ namespace {
 constexpr double kFraming = 2;   // pixels of the clip
 constexpr double kFocus = 0.85;  // of the base's fine contrast
 constexpr double kFocusSigma = 0.05;
-constexpr double kVignetting = 0.15;      // stops from the middle to the corner, against the base
-constexpr double kScene = 2;              // per cent of the picture
-constexpr double kSceneStops = 0.4;       // a block of the picture this far off has changed
-constexpr double kSpread = 0.06;        // stops between the blocks, above which nothing is said of the scene
-constexpr double kHighPass = 2;           // pixels of the small picture
+constexpr double kVignetting = 0.15;  // stops from the middle to the corner, against the base
+constexpr double kScene = 2;          // per cent of the picture
+constexpr double kSceneStops = 0.4;   // a block of the picture this far off has changed
+constexpr double kSpread = 0.06;      // stops between the blocks, above which nothing is said of the scene
+constexpr double kHighPass = 2;       // pixels of the small picture
 constexpr int kColumns = 32, kRows = 18;  // blocks in which light is compared
 constexpr double kDark = 0.001;           // scene-linear of the take: below it the black level decides
 constexpr double kBlockSnr = 8;           // of a block, to be compared
@@ -208,12 +208,11 @@ class PictureChecker {
     }
     const double share = 100.0 * changed / (kColumns * kRows);
     const bool told = spread < kSpread, pass = share <= kScene || !told;
-    out_.push_back({"scene", share, kScene, "% of the picture", pass, told,
-                    pass ? std::string("nothing in the picture has moved or changed")
-                         : fmt::format("{:.0f} % of the picture changed: a sitter, a stand or a lamp has moved",
-                                       share),
-                    where ? placeOfPixels(view(c_.base.mean), where->x, where->y, c_.base.mean.width / 16.0)
-                          : json()});
+    out_.push_back(
+        {"scene", share, kScene, "% of the picture", pass, told,
+         pass ? std::string("nothing in the picture has moved or changed")
+              : fmt::format("{:.0f} % of the picture changed: a sitter, a stand or a lamp has moved", share),
+         where ? placeOfPixels(view(c_.base.mean), where->x, where->y, c_.base.mean.width / 16.0) : json()});
   }
 
   const CheckContext& c_;

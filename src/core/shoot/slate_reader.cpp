@@ -17,6 +17,9 @@ constexpr int kAveraged = 4;   // frames to a picture
 constexpr int kAlone = 6;      // first frames, each looked at alone as well
 constexpr int kPictures = 12;  // looked at, spread over the first seconds
 constexpr double kFallbackFps = 24;
+constexpr std::int64_t kHeavyPixels = 4'000'000;  // frames larger than this take a good part of a second
+constexpr std::int64_t kAloneHeavy = 3;           // first frames of those
+constexpr std::int64_t kNowAndThen = 8;           // frames
 
 // Between the darkest and brightest hundredth, as eight bits.
 cv::Mat stretched(const GreyPicture& p) {
@@ -86,6 +89,21 @@ float sampleOf(const PixelFormat& f, const ChannelView& v, int x, int y) {
 // The channel that stands for the picture.
 const ChannelView& telling(const PixelFormat& f, const Frame& frame) {
   return frame.channels[f.layout == Layout::Rgb && frame.channels.size() > 1 ? 1 : 0];
+}
+
+// Steady part of the frames after the slate, in frames of the clip.
+FrameWindow steadyAfter(std::int64_t slated, std::vector<std::vector<float>> thumbs,
+                        std::vector<std::int64_t> numbers) {
+  const auto after = std::upper_bound(numbers.begin(), numbers.end(), slated) - numbers.begin();
+  thumbs.erase(thumbs.begin(), thumbs.begin() + after);
+  numbers.erase(numbers.begin(), numbers.begin() + after);
+  FrameWindow w = steadyPart(thumbs);
+  const auto first = static_cast<size_t>(w.first);
+  const std::int64_t last = w.count > 0 ? numbers[first + static_cast<size_t>(w.count) - 1] : 0;
+  // Between two looked at something may have happened: the later one is where it is steady.
+  w.first = w.first > 0 ? numbers[first] : slated + 1;
+  if (w.count > 0) w.count = last - w.first + 1;
+  return w;
 }
 
 }  // namespace
@@ -161,27 +179,40 @@ SlateFinding findSlate(const std::filesystem::path& clip, double seconds, const 
   GreyPicture sum;
   int inSum = 0;
   std::vector<std::vector<float>> thumbs;
-  out.framesLooked = forEachFrame(*reader, {0, wanted}, progress, [&](const Frame& frame) {
-                       thumbs.push_back(thumbOf(info.format, frame));
-                       const std::int64_t inGroup = frame.number % group;
-                       if (frame.number >= kAlone && inGroup >= kAveraged) return;
-                       const GreyPicture picture = greyOf(info.format, frame);
-                       // The slate may be gone after a frame or two; later, and where noise hides it, frames
-                       // are averaged.
-                       if (frame.number < kAlone) look(picture, frame.number, false);
-                       if (inGroup >= kAveraged || (!out.slates.empty() && frame.number < group)) return;
-                       addFrame(sum, picture);
-                       if (++inSum < kAveraged) return;
-                       look(sum, frame.number, out.slates.empty());
-                       sum = {}, inSum = 0;
-                     }).frames;
+  std::vector<std::int64_t> numbers;  // of their frames
+  const auto each = [&](const Frame& frame) {
+    thumbs.push_back(thumbOf(info.format, frame));
+    numbers.push_back(frame.number);
+    const std::int64_t inGroup = frame.number % group;
+    if (frame.number >= kAlone && inGroup >= kAveraged) return;
+    const GreyPicture picture = greyOf(info.format, frame);
+    // The slate may be gone after a frame or two; later, and where noise hides it, frames are averaged.
+    if (frame.number < kAlone) look(picture, frame.number, false);
+    if (inGroup >= kAveraged || (!out.slates.empty() && frame.number < group)) return;
+    addFrame(sum, picture);
+    if (++inSum < kAveraged) return;
+    look(sum, frame.number, out.slates.empty());
+    sum = {}, inSum = 0;
+  };
+  const bool heavy = static_cast<std::int64_t>(info.format.width) * info.format.height > kHeavyPixels;
+  const std::int64_t begin = heavy ? std::min<std::int64_t>(wanted, kAloneHeavy) : wanted;
+  out.framesLooked = forEachFrame(*reader, {0, begin}, progress, each).frames;
+  if (heavy && out.slates.empty() && out.framesLooked == begin && begin < wanted)
+    out.framesLooked += forEachFrame(*reader, {0, wanted - begin}, progress, each).frames;
+  // The slate is known: now and then a frame tells whether another comes and when the picture is steady.
+  for (Frame frame; heavy && !out.slates.empty() && numbers.back() + kNowAndThen < wanted;) {
+    reader->skip(kNowAndThen - 1);
+    if (!reader->next(frame)) break;
+    ++out.framesLooked;
+    progress.throwIfCancelled();
+    thumbs.push_back(thumbOf(info.format, frame));
+    numbers.push_back(frame.number);
+    look(greyOf(info.format, frame), frame.number, false);
+  }
   if (inSum > 1 && out.slates.empty()) look(sum, out.framesLooked - 1, true);
   if (out.framesLooked == 0)
     throw Error("the clip has no frames", clip.string(), "", "copy it again, or take it out of the folder");
-  const auto slated = std::min<std::ptrdiff_t>(out.lastFrame + 1, static_cast<std::ptrdiff_t>(thumbs.size()));
-  thumbs.erase(thumbs.begin(), thumbs.begin() + slated);
-  out.steady = steadyPart(thumbs);
-  out.steady.first += slated;
+  out.steady = steadyAfter(out.lastFrame, std::move(thumbs), numbers);
   return out;
 }
 

@@ -8,7 +8,8 @@
 
 namespace edge {
 
-inline constexpr std::int64_t kCheckFrames = 24;  // looked at of a clip
+// Frames looked at of a clip: large ones cost ten times as much and hold ten times as many pixels.
+inline constexpr std::int64_t kCheckFrames = 24, kCheckFramesLarge = 6, kLargePixels = 4'000'000;
 
 struct TakeEvidence {
   TakeStats stats;             // patches and regions

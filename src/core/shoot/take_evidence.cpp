@@ -8,15 +8,18 @@ TakeEvidence gatherTake(const std::filesystem::path& clip, const DecodeOptions& 
                         const std::vector<Patch>& regions, FrameWindow window, const Progress& progress,
                         const LumaPicture* base) {
   TakeEvidence e;
-  const bool capped = window.count == 0 || window.count > kCheckFrames;
-  if (capped) window.count = kCheckFrames;
   DecodeOptions decode = options;
   const auto reader = openClip(clip);
+  const PixelFormat& f = reader->info().format;
+  const bool large = static_cast<std::int64_t>(f.width) * f.height > kLargePixels;
+  const std::int64_t most = large ? kCheckFramesLarge : kCheckFrames;
+  const bool capped = window.count == 0 || window.count > most;
+  if (capped) window.count = most;
   if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
   e.format = reader->info().format, e.fps = reader->info().fps;
   const std::int64_t there = reader->info().frames;
   // To the end, so that what the container promised and does not hold is seen.
-  if (capped && there > 0 && there <= window.first + kCheckFrames) window.count = 0;
+  if (capped && there > 0 && there <= window.first + most) window.count = 0;
   Followed at{chart, regions};
   if (base) at = followFraming(*base, clip, decode, window, chart, regions, progress);
   e.regions = at.regions;
