@@ -46,6 +46,7 @@ void addLatitude(CLI::App& app, Common& common);
 void addDemo(CLI::App& app, Common& common);
 void addPlan(CLI::App& app, Common& common);
 void addCurveFit(CLI::App& app, Common& common);
+void addTransfer(CLI::App& app, Common& common);
 void addMatch(CLI::App& app, Common& common);
 void addReport(CLI::App& app, Common& common);
 void addCheck(CLI::App& app, Common& common);

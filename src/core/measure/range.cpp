@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "base/units.h"
+#include "measure/highlights.h"
 #include "measure/response.h"
 
 namespace edge {
@@ -148,6 +149,14 @@ class Analysis {
       if (!slot || l.stops < slot->stops) slot = &l;
     }
     r_.colourComplete = reached ? *reached : *open;
+    high_ = findRebuilt(w_, r_.channel[kY]);
+    r_.chromaRatio = high_.chromaRatio, r_.rebuilt = high_.rebuilt;
+    if (!high_.from || (!r_.colourComplete.atLeast && r_.colourComplete.stops <= high_.from->stops)) return;
+    r_.colourComplete = *high_.from;
+    if (!high_.rebuilt.empty()) {
+      const Limit& top = r_.channel[kY].clip;
+      r_.rebuiltStops = Limit{top.stops - high_.from->stops, std::hypot(top.sigma, high_.from->sigma), top.atLeast};
+    }
   }
 
   void findHeadline() {
@@ -195,12 +204,17 @@ class Analysis {
         clipped += !l.atLeast && w_.patches[k].stops > l.stops;
       }
       const double snr = y.snr[k];
+      const auto in = [&](const std::vector<size_t>& list) {
+        return std::find(list.begin(), list.end(), k) != list.end();
+      };
+      const bool rebuilt = in(high_.rebuilt), one = in(high_.oneChannel);
       r_.states.push_back(clipped == 3  ? PatchState::Clipped
-                          : clipped > 0 ? PatchState::OneChannel
+                          : rebuilt     ? PatchState::Rebuilt
+                          : clipped > 0 || one ? PatchState::OneChannel
                           : snr >= 2    ? PatchState::Intact
                           : snr >= 1    ? PatchState::Noisy
                                         : PatchState::Lost);
-      r_.stepsVisible += clipped == 0 && snr >= 1;
+      r_.stepsVisible += clipped == 0 && !rebuilt && !one && snr >= 1;
     }
   }
 
@@ -230,6 +244,14 @@ class Analysis {
             "patch " + w_.patches[k].name);
         break;
       }
+    if (!r_.rebuilt.empty())
+      add("rebuilt-highlights",
+          fmt::format("{} patches are rebuilt from channels that do not clip: no colour, out of the headline; "
+                      "repeat at +1/3 and +2/3, or once with a wrong white balance or a colour filter",
+                      r_.rebuilt.size()),
+          "patch " + w_.patches[r_.rebuilt.back()].name);
+    if (high_.undetermined && !r_.colourComplete.atLeast)
+      add("rebuilt-undetermined", "too little chroma noise for these codes: rebuilt highlights can't be told");
     warnGlare();
     warnGap();
     if (w_.missingFrames > 0)
@@ -284,6 +306,7 @@ class Analysis {
 
   const WedgeMeasure& w_;
   const RangeOptions& o_;
+  Highlights high_;
   std::vector<double> thresholds_;
   RangeResult r_;
 };

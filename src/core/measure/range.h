@@ -68,6 +68,10 @@ struct RangeResult {
   int stepsVisible = 0;
   std::optional<double> safeShadow;  // stops: SNR >= 2 and a sixth of a stop still moves the code
   std::vector<PatchState> states;
+  // Rebuilt highlights: kept as a bonus, out of the headline.
+  std::vector<size_t> rebuilt;
+  std::optional<Limit> rebuiltStops;  // from colour-complete up to where luma clips
+  std::vector<double> chromaRatio;    // by patch: chroma noise over what is expected; NaN: not looked at
   std::vector<Warning> warnings;
 };
 

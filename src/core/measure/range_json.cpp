@@ -45,6 +45,7 @@ json patchJson(const WedgeMeasure& w, const RangeResult& r, size_t k) {
   j["linear"]["Y"] = p.channel[kY].mean;
   for (int c = 0; c < kMeasured; ++c)
     j["snr"][kChannelNames[c]] = r.channel[c].usable ? json(r.channel[c].snr[k]) : json();
+  if (k < r.chromaRatio.size() && std::isfinite(r.chromaRatio[k])) j["chroma_ratio"] = r.chromaRatio[k];
   const ChannelMeasure& y = p.channel[kY];
   const double temporal = std::max(0.0, y.variance - y.quantisationVariance);
   const double fixed = std::max(0.0, y.fixedVariance.value_or(0)) +
@@ -107,6 +108,10 @@ json rangeToJson(const WedgeMeasure& w, const RangeResult& r) {
   j["noise_floor_sigma"] = r.noiseFloorBelowGrey ? json(r.noiseFloorBelowGrey->sigma) : json();
   j["safe_shadow_below_grey"] = r.safeShadow ? json(*r.safeShadow) : json();
   j["rebuilt"] = nullptr;
+  if (!r.rebuilt.empty()) {
+    j["rebuilt"] = toJson(r.rebuiltStops);
+    for (size_t k : r.rebuilt) j["rebuilt"]["patches"].push_back(w.patches[k].name);
+  }
   j["response"] = {{"slope", r.channel[kY].slope},
                    {"slope_sigma", r.channel[kY].slopeSigma},
                    {"offset", r.channel[kY].offset},

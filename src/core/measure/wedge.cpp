@@ -7,6 +7,7 @@
 #include <limits>
 
 #include "base/parallel.h"
+#include "measure/chroma.h"
 #include "measure/noise.h"
 #include "measure/quantisation.h"
 
@@ -23,6 +24,7 @@ struct PatchStream {
   std::vector<RegionAccumulator> channels;  // in the order of Decoder::channels()
   std::vector<CodeHistogram> codes;
   std::vector<double> codeSum;
+  ChromaStream chroma;
 };
 
 std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder) {
@@ -31,7 +33,7 @@ std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder) {
   const int div = decoder.mosaic() ? 2 : 1;
   std::vector<PatchStream> streams;
   for (const auto& patch : chart.patches) {
-    PatchStream s;
+    PatchStream s{{}, {}, {}, {}, {}, ChromaStream(lumaWeights(decoder.matrix()))};
     s.area = innerRect(scaled(patch.corners, sx, sy), kMargin, kMarginPixels * div, kMaxPatchSide * div);
     if (s.area.width / div < 4 || s.area.height / div < 4)
       throw Error("the patch is too small to measure", "", "patch " + patch.name,
@@ -61,6 +63,10 @@ void accumulate(PatchStream& s, const Decoder& decoder, const Frame& frame, cons
     s.codeSum[i] += sum / static_cast<double>(code.size());
     if (grid.levels > 0) s.codes[i].add(code, grid);
   }
+  const auto* code = s.block.code;
+  if (!decoder.mosaic() && !code[static_cast<int>(Channel::R)].empty())
+    s.chroma.add(code[static_cast<int>(Channel::R)], code[static_cast<int>(Channel::G)],
+                 code[static_cast<int>(Channel::B)]);
 }
 
 ChannelMeasure finishChannel(const PatchStream& s, size_t i, bool recorded, const Decoder& decoder,
@@ -118,6 +124,10 @@ PatchMeasure finishPatch(const Patch& patch, const PatchStream& s, const Decoder
   p.name = patch.name, p.stops = patch.stops.value_or(0), p.stopsSigma = patch.stopsSigma;
   p.width = s.block.width, p.height = s.block.height;
   const bool yuv = decoder.format().layout == Layout::Yuv;
+  if (!decoder.mosaic()) {
+    p.chromaVariance = s.chroma.variance();
+    p.chromaCb = s.chroma.meanCb(), p.chromaCr = s.chroma.meanCr();
+  }
   const auto finish = [&](size_t i, bool recorded) { return finishChannel(s, i, recorded, decoder, levels); };
   if (decoder.mosaic()) {
     p.channel[kR] = finish(0, true);
@@ -131,6 +141,9 @@ PatchMeasure finishPatch(const Patch& patch, const PatchStream& s, const Decoder
     if (yuv) p.channel[c].code = s.codeSum[c] / static_cast<double>(s.channels[c].frames());
   }
   p.channel[kY] = finish(3, yuv);
+  const double light = p.channel[kY].mean, code = decoder.curve().toCode(light);
+  const double slope = slopeAt(decoder.curve(), code, levels > 0 ? levels : 1023);
+  p.codeSlope = slope > 0 ? light / slope : 0;
   if (!yuv && decoder.format().layout == Layout::Grey)
     p.channel[kY] = p.channel[kG];
   else if (!yuv)
