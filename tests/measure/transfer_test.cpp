@@ -1,5 +1,5 @@
-// Photon transfer against simulated flats with analytic truth; definitions of EMVA 1288 R4.0 (gain K, temporal dark
-// noise, saturation, PRNU).
+// Photon transfer against simulated flats with analytic truth; definitions of EMVA 1288 R4.0 (gain K,
+// temporal dark noise, saturation, PRNU).
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 
@@ -49,13 +49,17 @@ TEST(Transfer, GainReadNoiseFullWellAndPrnuOfASimulatedSensor) {
     EXPECT_NEAR(t.readNoiseE->value / read, 1, 0.03) << channel;
     EXPECT_NEAR(t.fullWellE->value / circuit.fullWellElectrons, 1, 0.01) << channel;
     EXPECT_NEAR(t.prnuPercent->value / (100 * camera.photoResponse), 1, 0.08) << channel;
-    const auto far = [&](const Estimate& e, double truth) { outside += std::abs(e.value - truth) > 3 * e.sigma; };
+    const auto far = [&](const Estimate& e, double truth) {
+      outside += std::abs(e.value - truth) > 3 * e.sigma;
+    };
     far(*t.gainDnPerE, gain), far(*t.readNoiseE, read), far(*t.prnuPercent, 100 * camera.photoResponse);
-    std::printf("channel %d: gain %.4f +-%.4f (%.4f), read %.3f +-%.3f (%.3f), full well %.0f +-%.0f (%.0f), PRNU %.3f "
-                "+-%.3f (%.3f)\n",
-                channel, t.gainDnPerE->value, t.gainDnPerE->sigma, gain, t.readNoiseE->value, t.readNoiseE->sigma,
-                read, t.fullWellE->value, t.fullWellE->sigma, circuit.fullWellElectrons, t.prnuPercent->value,
-                t.prnuPercent->sigma, 100 * camera.photoResponse);
+    std::printf(
+        "channel %d: gain %.4f +-%.4f (%.4f), read %.3f +-%.3f (%.3f), full well %.0f +-%.0f (%.0f), PRNU "
+        "%.3f "
+        "+-%.3f (%.3f)\n",
+        channel, t.gainDnPerE->value, t.gainDnPerE->sigma, gain, t.readNoiseE->value, t.readNoiseE->sigma,
+        read, t.fullWellE->value, t.fullWellE->sigma, circuit.fullWellElectrons, t.prnuPercent->value,
+        t.prnuPercent->sigma, 100 * camera.photoResponse);
   }
   EXPECT_LE(outside, 1) << "errors are what they say";
 }
@@ -69,8 +73,10 @@ std::vector<TransferPoint> ideal(double k, double r, bool black, bool clip, int 
     if (frames >= 8) p.fixed = std::pow(0.005 * k * n, 2);
     points.push_back(p);
   }
-  if (clip) points.push_back({64 + k * 40000, 0, std::nullopt, 10000, static_cast<double>(frames), 1, 0, false});
-  if (black) points.push_back({64, k * k * r * r + 1.0 / 12, 0, 10000, static_cast<double>(frames), 0, 0, true});
+  if (clip)
+    points.push_back({64 + k * 40000, 0, std::nullopt, 10000, static_cast<double>(frames), 1, 0, false});
+  if (black)
+    points.push_back({64, k * k * r * r + 1.0 / 12, 0, 10000, static_cast<double>(frames), 0, 0, true});
   return points;
 }
 

@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "base/numbers.h"
+#include "chart/densities.h"
 #include "project/analysis.h"
 #include "recover/follow.h"
 #include "theme/text.h"
@@ -142,7 +143,8 @@ QWidget* ChartPage::buildForm() {
   add("Two corners  D", &ChartPage::placeByCorners);
   auto* file = new QPushButton("File…", form);
   connect(file, &QPushButton::clicked, this, [this] {
-    const QString name = QFileDialog::getOpenFileName(this, "Chart file", QString(), "Charts (*.json)",
+    const QString name = QFileDialog::getOpenFileName(this, "Chart or densities", QString(),
+                                                      "Charts and densities (*.json *.csv *.txt *.ti3)",
                                                       nullptr, QFileDialog::DontUseNativeDialog);
     if (!name.isEmpty()) loadChart(name.toStdString());
   });
@@ -456,6 +458,14 @@ void ChartPage::loadChart(const fs::path& file) {
   if (!c) return;
   try {
     Configuration changed = *c;
+    if (file.extension() != ".json") {
+      // Densities of the chart that is placed.
+      Chart& placed = what_ == Placing::Wedge ? changed.wedge : changed.bench;
+      if (placed.patches.empty())
+        throw Error("no chart is placed yet", file.string(), "", "place the chart, then load its densities");
+      calibrate(placed, readDensities(file), file);
+      return put(changed, "densities loaded");
+    }
     const Chart chart = readChart(file);
     // A chart file knows its own raster; what was never placed lies where the file says.
     (chart.kind == "wedge" ? changed.wedge : changed.bench) = chart;

@@ -26,7 +26,7 @@ class ChartPage : public QWidget {
   [[nodiscard]] Placing placing() const { return what_; }
   void find();
   void placeByCorners();
-  void loadChart(const std::filesystem::path& file);
+  void loadChart(const std::filesystem::path& file);  // or densities of the one that is placed
   void addObject(const QString& name);
   void useForAll();
   [[nodiscard]] RegionEditor& editor() { return *editor_; }

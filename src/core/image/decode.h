@@ -32,6 +32,10 @@ struct Block {
   std::vector<float> code[5];
 };
 
+// The block on a coarser raster: each pixel the mean of the area it covers. Factors >= 1; what is left over
+// at the edges is dropped.
+[[nodiscard]] Block resampled(const Block& block, double fx, double fy);
+
 class Decoder {
  public:
   Decoder(const PixelFormat& format, const DecodeOptions& options);

@@ -83,4 +83,9 @@ struct RangeResult {
 // The result as the command line prints it (5-cli.md), without schema and inputs.
 [[nodiscard]] nlohmann::json rangeToJson(const WedgeMeasure& wedge, const RangeResult& result);
 
+// Where each figure comes from, in words and numbers: formula, the steps it stands on, why each step is of
+// its class.
+[[nodiscard]] nlohmann::json explainRange(const WedgeMeasure& wedge, const RangeResult& result,
+                                          const RangeOptions& options);
+
 }  // namespace edge

@@ -27,7 +27,24 @@ struct PatchStream {
   ChromaStream chroma;
 };
 
-std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder) {
+// Pixels of the clip to one of the raster that is measured.
+struct Factor {
+  double x = 1, y = 1;
+  [[nodiscard]] bool none() const { return x == 1 && y == 1; }
+};
+
+Factor factorOf(const PixelFormat& f, const std::optional<Raster>& raster) {
+  if (!raster) return {};
+  const Factor k{static_cast<double>(f.width) / raster->width,
+                 static_cast<double>(f.height) / raster->height};
+  if (!(k.x >= 1 && k.y >= 1 && std::isfinite(k.x) && std::isfinite(k.y)))
+    throw Error(fmt::format("a raster of {} x {} is larger than the clip's {} x {}", raster->width,
+                            raster->height, f.width, f.height),
+                "", "raster", "choose the delivery raster, not larger than the clip");
+  return k;
+}
+
+std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder, const Factor& factor) {
   const PixelFormat& f = decoder.format();
   const double sx = f.width / chart.referenceWidth, sy = f.height / chart.referenceHeight;
   const int div = decoder.mosaic() ? 2 : 1;
@@ -35,14 +52,16 @@ std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder) {
   for (const auto& patch : chart.patches) {
     PatchStream s{{}, {}, {}, {}, {}, ChromaStream(lumaWeights(decoder.matrix()))};
     s.area = innerRect(scaled(patch.corners, sx, sy), kMargin, kMarginPixels * div, kMaxPatchSide * div);
-    if (s.area.width / div < 4 || s.area.height / div < 4)
+    const int wide = static_cast<int>(s.area.width / div / factor.x + 1e-9),
+              high = static_cast<int>(s.area.height / div / factor.y + 1e-9);
+    if (wide < 4 || high < 4)
       throw Error("the patch is too small to measure", "", "patch " + patch.name,
                   "ask for at least 32 x 32 pixels a patch: move the camera closer or correct the corners");
     if (s.area.x < 0 || s.area.y < 0 || s.area.x + s.area.width > f.width ||
         s.area.y + s.area.height > f.height)
       throw Error("the patch lies outside the picture", "", "patch " + patch.name, "correct the corners");
     const size_t count = decoder.channels().size();
-    s.channels.assign(count, RegionAccumulator(s.area.width / div, s.area.height / div));
+    s.channels.assign(count, RegionAccumulator(wide, high));
     s.codes.resize(count);
     s.codeSum.assign(count, 0);
     streams.push_back(std::move(s));
@@ -50,8 +69,10 @@ std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder) {
   return streams;
 }
 
-void accumulate(PatchStream& s, const Decoder& decoder, const Frame& frame, const CodeGrid& grid) {
+void accumulate(PatchStream& s, const Decoder& decoder, const Frame& frame, const CodeGrid& grid,
+                const Factor& factor) {
   decoder.readBlock(frame, s.area, s.block, true);
+  if (!factor.none()) s.block = resampled(s.block, factor.x, factor.y);
   const auto channels = decoder.channels();
   for (size_t i = 0; i < channels.size(); ++i) {
     const int c = static_cast<int>(channels[i]);
@@ -196,18 +217,22 @@ void describe(WedgeMeasure& w, const Decoder& decoder, double levels) {
 }  // namespace
 
 WedgeMeasure measureWedge(ClipReader& reader, const DecodeOptions& options, const Chart& chart,
-                          FrameWindow window, const Progress& progress) {
+                          FrameWindow window, const Progress& progress, std::optional<Raster> raster) {
   const Decoder decoder(reader.info().format, options);
-  auto streams = layOut(chart, decoder);
-  CodeGrid grid{decoder.levels()};
+  const Factor factor = factorOf(decoder.format(), raster);
+  auto streams = layOut(chart, decoder, factor);
+  // Means of several pixels are no codes: their rounding has become part of the noise.
+  CodeGrid grid{factor.none() ? decoder.levels() : 0};
   const FramesRead read = forEachFrame(reader, window, progress, [&](const Frame& frame) {
-    if (streams[0].channels[0].frames() == 0)
+    if (factor.none() && streams[0].channels[0].frames() == 0)
       grid = effectiveGrid(frame, decoder, chart.patches.size(), [&](size_t k) { return streams[k].area; });
     parallelFor(static_cast<int>(streams.size()),
-                [&](int k) { accumulate(streams[k], decoder, frame, grid); });
+                [&](int k) { accumulate(streams[k], decoder, frame, grid, factor); });
   });
   WedgeMeasure w;
   describe(w, decoder, grid.levels);
+  w.developedWidth = static_cast<int>(w.developedWidth / factor.x + 1e-9),
+  w.developedHeight = static_cast<int>(w.developedHeight / factor.y + 1e-9);
   w.frames = read.frames, w.missingFrames = read.missing;
   w.patches.resize(streams.size());
   parallelFor(static_cast<int>(streams.size()),

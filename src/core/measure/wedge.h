@@ -39,7 +39,8 @@ struct PatchMeasure {
   double stops = 0, stopsSigma = 0.02;
   int width = 0, height = 0;  // measured rectangle in samples of the raster of Y
   ChannelMeasure channel[kMeasured];
-  // Developed clips: variance of Cb plus Cr and their means, in code; d code / d ln light at the patch's luma.
+  // Developed clips: variance of Cb plus Cr and their means, in code; d code / d ln light at the patch's
+  // luma.
   double chromaVariance = 0, chromaCb = 0, chromaCr = 0, codeSlope = 0;
 };
 
@@ -59,9 +60,16 @@ struct WedgeMeasure {
   std::optional<double> grey;  // stops of the chart's grey patch
 };
 
-// Streams the clip once. Errors: chart outside the picture, NaN, unreadable frames.
+// A delivery raster: every frame is really resampled (area average in scene-linear) before it is measured.
+struct Raster {
+  int width = 0, height = 0;
+};
+
+// Streams the clip once. Errors: chart outside the picture, NaN, unreadable frames, a raster larger than the
+// clip's.
 [[nodiscard]] WedgeMeasure measureWedge(ClipReader& reader, const DecodeOptions& decode, const Chart& chart,
-                                        FrameWindow window, const Progress& progress);
+                                        FrameWindow window, const Progress& progress,
+                                        std::optional<Raster> raster = std::nullopt);
 
 [[nodiscard]] nlohmann::json toJson(const WedgeMeasure& m);
 [[nodiscard]] WedgeMeasure wedgeFromJson(const nlohmann::json& j);
