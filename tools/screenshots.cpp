@@ -37,8 +37,12 @@ void shoot(MainWindow& w, const QString& file) {
 // A copy of the project plays the shoot: the demo itself stays as it was made.
 void shootSet(MainWindow& w, const QDir& out, const std::filesystem::path& demo) {
   const auto copy = demo / "screenshots.edgetest";
-  for (const char* suffix : {"", "-wal", "-shm"}) std::filesystem::remove(copy.string() + suffix);
-  std::filesystem::copy_file(edge::demoFilesIn(demo).project, copy);
+  // With what was measured a moment ago, which may still stand in the log beside the file.
+  for (const char* suffix : {"", "-wal", "-shm"}) {
+    const std::string from = edge::demoFilesIn(demo).project.string() + suffix;
+    std::filesystem::remove(copy.string() + suffix);
+    if (std::filesystem::exists(from)) std::filesystem::copy_file(from, copy.string() + suffix);
+  }
   w.openProject(copy);
   settle(1500);
   w.showStage("Shoot");

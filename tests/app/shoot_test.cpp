@@ -284,7 +284,8 @@ TEST_F(ShootView, ThreeWrongLinksAreCorrectedByKeyAndKept) {
   for (const auto& l : matching().work().match().links) {
     EXPECT_EQ(l.by, LinkBy::Slate);
     EXPECT_EQ(l.trouble, "");
-    for (const auto& c : matching().work().checksOf(plan().takes[*l.take].slate)->checks) EXPECT_TRUE(c.pass) << c.words;
+    for (const auto& c : matching().work().checksOf(plan().takes[*l.take].slate)->checks)
+      EXPECT_TRUE(c.pass) << c.words;
   }
   // A clip is given to another take through the cell, and that is undone.
   table->selectRow(0);
@@ -327,6 +328,55 @@ TEST_F(ShootView, FoldersWithTroubleAreSaidAndSurvived) {
   ASSERT_TRUE(waitFor([&] { return matching().work().facts().empty() && !matching().work().busy(); }, 20000));
   EXPECT_EQ(matching().state(), "no clips");
   EXPECT_TRUE(problemText(*window_).contains("the folder is gone")) << qPrintable(problemText(*window_));
+}
+
+// All 136 takes of the demo's plan. Takes minutes: run with EDGE_WHOLE_SHOOT=1.
+TEST(WholeShoot, EveryTakeOfTheDemoPlanByKeyboard) {
+  if (!std::getenv("EDGE_WHOLE_SHOOT")) GTEST_SKIP() << "set EDGE_WHOLE_SHOOT to play all of it";
+  const fs::path file = freshProject("whole-shoot");
+  fs::remove_all(file.parent_path() / "whole-shoot-card");
+  {
+    const auto p = Project::open(file);
+    for (const auto& c : p->configurations()) p->setClips(c.id, {});
+  }
+  auto window = openWindow(file);
+  window->showStage("Shoot");
+  window->activateWindow();
+  auto& stage = *qobject_cast<ShootStage*>(window->stage("Shoot"));
+  auto& match = *qobject_cast<MatchStage*>(window->stage("Match"));
+  ASSERT_TRUE(waitFor([&] { return stage.shooter().take() != nullptr; }, 10000));
+  stage.setFocus();
+  const auto key = [&](int k) {
+    QTest::keyClick(QApplication::focusWidget() ? QApplication::focusWidget() : &stage,
+                    static_cast<Qt::Key>(k));
+    settle(5);
+  };
+  const size_t takes = stage.shooter().planned()->plan.takes.size();
+  std::map<std::string, std::string> mistakes;
+  for (size_t i = 0; i < takes; ++i) {
+    ASSERT_TRUE(stage.shooter().take()) << i;
+    const Take t = *stage.shooter().take();
+    const auto make = [&](Mistake m) { stage.standIns().inject(m), mistakes[t.slate] = wordOf(m); };
+    if (t.slate == "Pellam S6 log 640 +1") make(Mistake::WrongIris);
+    if (t.slate == "Corvane 35 log 500 \u22122") make(Mistake::LightDrift);
+    if (t.slate == "Corvane 35 log 2500 \u22123") make(Mistake::ForgottenNd);
+    key(Qt::Key_A), key(Qt::Key_E), key(Qt::Key_O);
+    ASSERT_TRUE(waitFor([&] { return !stage.standIns().rolling(); }, 30000)) << t.slate;
+    key(Qt::Key_Space);
+  }
+  EXPECT_EQ(mistakes.size(), 3U);
+  EXPECT_TRUE(stage.shooter().allDone());
+  for (int quiet = 0; quiet < 60; quiet = match.work().busy() ? 0 : quiet + 1) settle(100);
+  EXPECT_EQ(match.work().facts().size(), takes);
+  std::map<std::string, int> by;
+  for (const auto& l : match.work().match().links) ++by[l.take ? wordOf(l.by) : "not linked"];
+  for (const auto& [word, n] : by) std::printf("%d clips by %s\n", n, word.c_str());
+  std::map<std::string, std::string> said;
+  for (const auto& item : stage.shooter().gate("").items) said[item.slate] += item.words + "; ";
+  for (const auto& [slate, words] : said) std::printf("gate: %s: %s\n", slate.c_str(), words.c_str());
+  for (const auto& [slate, mistake] : mistakes) EXPECT_TRUE(said.count(slate)) << slate << " " << mistake;
+  window.reset();
+  fs::remove_all(file.parent_path() / "whole-shoot-card");
 }
 
 }  // namespace

@@ -81,7 +81,9 @@ QToolTip { background: %3; color: %1; border: 1px solid %4; padding: 4px; }
 QPushButton, QComboBox, QLineEdit, QAbstractSpinBox { background: %3; border: 1px solid %4; border-radius: 2px; padding: 3px 10px; min-height: 20px; }
 QPushButton:hover, QComboBox:hover { border-color: %5; }
 QPushButton:focus, QComboBox:focus, QLineEdit:focus, QTableView:focus, QTreeView:focus, QListView:focus, QTextBrowser:focus { border: 1px solid %6; }
-QPushButton:disabled { color: %5; }
+QPushButton:disabled, QAbstractSpinBox:disabled { color: %5; }
+QRadioButton::indicator { width: 10px; height: 10px; border: 1px solid %5; border-radius: 6px; background: %2; }
+QRadioButton::indicator:checked { background: %6; border-color: %6; }
 QPushButton:checked { background: %6; color: %7; }
 QPushButton#stage { background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 4px 9px; text-align: left; font-size: 15px; }
 QPushButton#stage:checked { color: %1; background: transparent; border-bottom: 3px solid %6; }
