@@ -19,10 +19,6 @@ namespace edge::app {
 namespace {
 
 constexpr double kWedgeDown = 16;  // the wedge is shot with its first step clipped: shown four stops down
-constexpr int kSide = 330;
-constexpr const char* kWholeFace = "face (three parts)";
-constexpr const char* kObjects[] = {kWholeFace,    "forehead",  "cheek",      "white cloth",
-                                    "black cloth", "grey card", "background", "gradient wall"};
 
 std::string roleOf(const QString& name) {
   if (name.contains("head") || name.contains("cheek")) return "skin";
@@ -62,110 +58,6 @@ ChartPage::ChartPage(Document& document, QWidget* parent) : QWidget(parent), doc
   for (Job* j : {&job_, &pictureJob_}) connect(j, &Job::failed, this, &ChartPage::failed);
   connect(&job_, &Job::failed, this, [this] { say("Not found: place it by its corners."); });
   setFocusProxy(editor_);
-}
-
-QWidget* ChartPage::buildSide() {
-  auto* side = new QWidget(this);
-  side->setFixedWidth(kSide);
-  auto* column = new QVBoxLayout(side);
-  column->setContentsMargins(0, 0, 0, 0);
-  title_ = new QLabel(side);
-  title_->setObjectName("title");
-  column->addWidget(title_);
-  which_ = new QButtonGroup(this);
-  auto* choices = new QHBoxLayout;
-  int id = 0;
-  for (const char* name : {"Wedge", "Chart", "Objects"}) {
-    auto* b = new QRadioButton(name, side);
-    which_->addButton(b, id++);
-    choices->addWidget(b);
-  }
-  choices->addStretch();
-  which_->button(0)->setChecked(true);
-  connect(which_, &QButtonGroup::idClicked, this, [this](int i) { show(static_cast<Placing>(i)); });
-  column->addLayout(choices);
-  column->addWidget(form_ = buildForm());
-  column->addWidget(objects_ = buildObjects());
-  list_ = new QListWidget(side);
-  list_->setAccessibleName("Patches and objects");
-  connect(list_, &QListWidget::currentRowChanged, this, [this](int i) {
-    if (what_ == Placing::Objects && i >= 0 && i != editor_->selected()) refreshOutlines();
-  });
-  column->addWidget(list_, 1);
-  auto* seen = new QHBoxLayout;
-  seenOn_ = new QComboBox(side);
-  seenOn_->setAccessibleName("Take on which the outlines are shown");
-  connect(seenOn_, &QComboBox::activated, this, &ChartPage::lookAt);
-  seen->addWidget(new QLabel("Seen on", side));
-  seen->addWidget(seenOn_, 1);
-  column->addLayout(seen);
-  auto* all = new QPushButton("Use these places for all configurations", side);
-  connect(all, &QPushButton::clicked, this, &ChartPage::useForAll);
-  column->addWidget(all);
-  words_ = new QLabel(side);
-  words_->setWordWrap(true);
-  words_->setObjectName("quiet");
-  words_->setMinimumHeight(52);
-  words_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
-  column->addWidget(words_);
-  return side;
-}
-
-QWidget* ChartPage::buildForm() {
-  auto* form = new QWidget(this);
-  auto* column = new QVBoxLayout(form);
-  column->setContentsMargins(0, 0, 0, 0);
-  kind_ = new QComboBox(form);
-  kind_->setAccessibleName("Kind of chart");
-  kind_->addItems({"as placed or loaded", "step wedge", "grey scale", "24 patches, six greys below"});
-  column->addWidget(kind_);
-  auto* numbers = new QHBoxLayout;
-  steps_ = new QSpinBox(form), perRow_ = new QSpinBox(form), stopsPerStep_ = new QDoubleSpinBox(form);
-  steps_->setRange(2, 200), steps_->setValue(21), steps_->setAccessibleName("Steps");
-  perRow_->setRange(1, 100), perRow_->setValue(7), perRow_->setAccessibleName("Steps a row");
-  stopsPerStep_->setRange(0.05, 3), stopsPerStep_->setValue(1), stopsPerStep_->setSingleStep(0.1);
-  stopsPerStep_->setAccessibleName("Stops from step to step");
-  steps_->setSuffix(" steps"), perRow_->setSuffix(" a row"), stopsPerStep_->setSuffix(" stop");
-  for (QWidget* w : std::initializer_list<QWidget*>{steps_, perRow_, stopsPerStep_}) numbers->addWidget(w);
-  column->addLayout(numbers);
-  connect(kind_, &QComboBox::currentIndexChanged, this, [this](int i) {
-    for (QWidget* w : std::initializer_list<QWidget*>{steps_, perRow_, stopsPerStep_})
-      w->setEnabled(i == 1 || i == 2);
-  });
-  for (QWidget* w : std::initializer_list<QWidget*>{steps_, perRow_, stopsPerStep_}) w->setEnabled(false);
-  auto* buttons = new QHBoxLayout;
-  const auto add = [&](const char* text, void (ChartPage::*slot)()) {
-    auto* b = new QPushButton(text, form);
-    connect(b, &QPushButton::clicked, this, slot);
-    buttons->addWidget(b);
-  };
-  add("Find it  F", &ChartPage::find);
-  add("Two corners  D", &ChartPage::placeByCorners);
-  auto* file = new QPushButton("File…", form);
-  connect(file, &QPushButton::clicked, this, [this] {
-    const QString name = QFileDialog::getOpenFileName(this, "Chart or densities", QString(),
-                                                      "Charts and densities (*.json *.csv *.txt *.ti3)",
-                                                      nullptr, QFileDialog::DontUseNativeDialog);
-    if (!name.isEmpty()) loadChart(name.toStdString());
-  });
-  buttons->addWidget(file);
-  column->addLayout(buttons);
-  return form;
-}
-
-QWidget* ChartPage::buildObjects() {
-  auto* box = new QWidget(this);
-  auto* row = new QHBoxLayout(box);
-  row->setContentsMargins(0, 0, 0, 0);
-  object_ = new QComboBox(box);
-  object_->setEditable(true);
-  object_->setAccessibleName("Name of the next object");
-  for (const char* name : kObjects) object_->addItem(name);
-  auto* add = new QPushButton("Draw it  D", box);
-  connect(add, &QPushButton::clicked, this, &ChartPage::placeByCorners);
-  row->addWidget(object_, 1);
-  row->addWidget(add);
-  return box;
 }
 
 const Configuration* ChartPage::configuration() const {
@@ -388,7 +280,7 @@ void ChartPage::drawn(const Quad& corners) {
       if (changed.bench.patches.empty())
         changed.bench.referenceWidth = clipWidth_, changed.bench.referenceHeight = clipHeight_;
       std::vector<Patch> parts;
-      if (drawingObject_ == kWholeFace) {
+      if (drawingObject_ == ChartPage::kWholeFace) {
         parts = faceRegions(
             corners, freeName(changed.regions, "face forehead") == "face forehead" ? "face" : "second face");
       } else {

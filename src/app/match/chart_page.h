@@ -20,6 +20,7 @@ class ChartPage : public QWidget {
   Q_OBJECT
  public:
   explicit ChartPage(Document& document, QWidget* parent = nullptr);
+  static constexpr const char* kWholeFace = "face (three parts)";  // drawn as a box, becomes its parts
 
   void refresh();
   void show(Placing what);

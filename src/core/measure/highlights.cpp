@@ -1,10 +1,11 @@
 #include "measure/highlights.h"
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
 #include <limits>
 #include <numeric>
+
+#include "measure/nonnegative_fit.h"
 
 namespace edge {
 namespace {
@@ -12,44 +13,30 @@ namespace {
 constexpr double kRebuiltBelow = 0.6;      // chroma noise over what is expected
 constexpr double kOneChannelBelow = 0.85;  // about 0.75 where one channel of three is held
 constexpr double kTrueStep = 0.97;         // of the nominal luma step
-constexpr double kUncalibrated = 0.05;     // stops of a chart's sigma, from which its steps are taken as nominal
+constexpr double kUncalibrated = 0.05;  // stops of a chart's sigma, from which its steps are taken as nominal
 constexpr double kUncalibratedStep = 0.85;
-constexpr double kFitBelow = 1.2;          // stops under the patch, from which patches say what to expect
-constexpr double kSeenCodes = 0.25;        // expected chroma noise below it is lost in rounding
-constexpr double kNearClip = 4;            // noise sds from the luma clip: the clip itself cuts the noise
-constexpr double kShiftCodes = 2;          // sds of the mean chroma, in its noise
+constexpr double kFitBelow = 1.2;    // stops under the patch, from which patches say what to expect
+constexpr double kSeenCodes = 0.25;  // expected chroma noise below it is lost in rounding
+constexpr double kNearClip = 4;      // noise sds from the luma clip: the clip itself cuts the noise
+constexpr double kShiftCodes = 2;    // sds of the mean chroma, in its noise
 constexpr double kLowestSnr = 3;
 
 struct Point {
   double light, relative, weight;  // chroma variance over (d code / d ln light)^2
 };
 
-// Non-negative c0/E^2 + c1/E + c2 by least squares of relative residuals: the best of the seven subsets.
+// Non-negative c0/E^2 + c1/E + c2 by least squares of relative residuals; NaN where none will do.
 double expectedRelative(const std::vector<Point>& points, double light) {
-  double best = std::numeric_limits<double>::quiet_NaN(), bestError = 1e300;
-  for (int mask = 1; mask < 8; ++mask) {
-    std::vector<int> powers;
-    for (int t = 0; t < 3; ++t)
-      if (mask >> t & 1) powers.push_back(t - 2);
-    Eigen::MatrixXd a(points.size(), powers.size());
-    Eigen::VectorXd one(points.size());
-    for (size_t i = 0; i < points.size(); ++i) {
-      const double w = std::sqrt(points[i].weight);
-      for (size_t t = 0; t < powers.size(); ++t)
-        a(i, t) = w * std::pow(points[i].light, powers[t]) / points[i].relative;
-      one(i) = w;
-    }
-    if (points.size() < powers.size()) continue;
-    const Eigen::VectorXd scale = a.colwise().norm().transpose();
-    for (size_t t = 0; t < powers.size(); ++t) a.col(t) /= scale[t];
-    const Eigen::VectorXd fit = a.colPivHouseholderQr().solve(one);
-    if (fit.minCoeff() < 0) continue;
-    const double error = (a * fit - one).squaredNorm();
-    if (error >= bestError) continue;
-    bestError = error, best = 0;
-    for (size_t t = 0; t < powers.size(); ++t) best += fit[t] / scale[t] * std::pow(light, powers[t]);
+  std::vector<std::vector<double>> rows;
+  std::vector<double> right;
+  for (const auto& p : points) {
+    const double w = std::sqrt(p.weight) / p.relative;
+    rows.push_back({w / (p.light * p.light), w / p.light, w});
+    right.push_back(std::sqrt(p.weight));
   }
-  return best;
+  const auto fit = nonNegativeFit(rows, right);
+  if (!fit) return std::numeric_limits<double>::quiet_NaN();
+  return (*fit)[0] / (light * light) + (*fit)[1] / light + (*fit)[2];
 }
 
 class Finder {
@@ -88,7 +75,9 @@ class Finder {
  private:
   enum class Kind { True, Rebuilt, OneChannel, Undetermined };
 
-  [[nodiscard]] bool isClipped(const PatchMeasure& p) const { return !y_.clip.atLeast && p.stops > y_.clip.stops; }
+  [[nodiscard]] bool isClipped(const PatchMeasure& p) const {
+    return !y_.clip.atLeast && p.stops > y_.clip.stops;
+  }
   [[nodiscard]] bool isNearClip(const PatchMeasure& p) const {
     if (y_.clip.atLeast) return false;
     const double top = y_.slope * std::exp2(y_.clip.stops) + y_.offset;
@@ -106,7 +95,8 @@ class Finder {
 
   [[nodiscard]] double chromaOf(const PatchMeasure& p) const {
     const double rounding = w_.levels > 0 ? 2.0 / (12 * w_.levels * w_.levels) : 0;
-    return std::max(0.0, p.chromaVariance - std::max(floor_.value_or(0), std::min(rounding, p.chromaVariance / 2)));
+    return std::max(
+        0.0, p.chromaVariance - std::max(floor_.value_or(0), std::min(rounding, p.chromaVariance / 2)));
   }
 
   Kind kindOf(size_t i) {
@@ -131,7 +121,8 @@ class Finder {
     const double needed = p.stopsSigma >= kUncalibrated ? kUncalibratedStep : kTrueStep;
     if (rho < kRebuiltBelow && step >= needed) return Kind::Rebuilt;
     const double shift = std::hypot(p.chromaCb - next.chromaCb, p.chromaCr - next.chromaCr);
-    if (rho < kOneChannelBelow && step < needed && shift > kShiftCodes * std::sqrt(expected)) return Kind::OneChannel;
+    if (rho < kOneChannelBelow && step < needed && shift > kShiftCodes * std::sqrt(expected))
+      return Kind::OneChannel;
     return Kind::True;
   }
 

@@ -1,9 +1,10 @@
 #include "measure/response.h"
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+
+#include "measure/nonnegative_fit.h"
 
 namespace edge {
 namespace {
@@ -140,38 +141,17 @@ Response fitResponse(const ResponsePoints& p, std::optional<double> black) {
 }
 
 NoiseModel fitNoiseModel(const ResponsePoints& p, const Response& r) {
-  std::vector<std::array<double, 4>> rows;  // 1, E, E^2, v, each over v: relative residuals
+  std::vector<std::vector<double>> rows;  // 1, E, E^2, each over v: relative residuals
   for (size_t i = 0; i < p.mean.size(); ++i) {
     const double snr = r.slope * p.light[i] / std::sqrt(p.variance[i]);
     const bool low = r.plateau && p.mean[i] >= kLinearBelow * *r.plateau;
     if (r.clipped[i] || low || snr <= 3 || snr >= 200 || p.quantised[i]) continue;
     const double v = p.variance[i] / (r.slope * r.slope), e = p.light[i];
-    rows.push_back({1 / v, e / v, e * e / v, 1});
+    rows.push_back({1 / v, e / v, e * e / v});
   }
-  NoiseModel best;
-  double bestError = 1e300;
-  if (rows.size() < 3) return best;
-  // Non-negative least squares of three terms: the best of the seven subsets that stays non-negative.
-  for (int mask = 1; mask < 8; ++mask) {
-    std::vector<int> terms;
-    for (int t = 0; t < 3; ++t)
-      if (mask >> t & 1) terms.push_back(t);
-    Eigen::MatrixXd a(rows.size(), terms.size());
-    const Eigen::VectorXd one = Eigen::VectorXd::Ones(static_cast<Eigen::Index>(rows.size()));
-    for (size_t i = 0; i < rows.size(); ++i)
-      for (size_t t = 0; t < terms.size(); ++t) a(i, t) = rows[i][terms[t]];
-    const Eigen::VectorXd scale = a.colwise().norm().transpose();
-    for (size_t t = 0; t < terms.size(); ++t) a.col(t) /= scale[t];
-    const Eigen::VectorXd fit = a.colPivHouseholderQr().solve(one);
-    if (fit.minCoeff() < 0) continue;
-    const double error = (a * fit - one).squaredNorm();
-    if (error >= bestError) continue;
-    bestError = error;
-    double c[3] = {0, 0, 0};
-    for (size_t t = 0; t < terms.size(); ++t) c[terms[t]] = fit[t] / scale[t];
-    best = {c[0], c[1], c[2], true};
-  }
-  return best;
+  if (rows.size() < 3) return {};
+  const auto fit = nonNegativeFit(rows, std::vector<double>(rows.size(), 1));
+  return fit ? NoiseModel{(*fit)[0], (*fit)[1], (*fit)[2], true} : NoiseModel();
 }
 
 }  // namespace edge
