@@ -168,8 +168,8 @@ TEST_F(PlacesView, OutlinesAreFollowedOnANearlyBlackTake) {
 
 TEST_F(PlacesView, PlacesAreUsedForAllAndThatIsOneStep) {
   Configuration changed = now();
-  changed.bench =
-      placedOn(changed.bench, moved(outlineOf(changed.bench), -5, 3), changed.bench.referenceWidth, changed.bench.referenceHeight);
+  changed.bench = placedOn(changed.bench, moved(outlineOf(changed.bench), -5, 3),
+                           changed.bench.referenceWidth, changed.bench.referenceHeight);
   window_->document().setSetups({changed}, "moved");
   page().useForAll();
   for (const auto& f : window_->document().findings())
@@ -201,7 +201,8 @@ TEST_F(PlacesView, WhatAFileDoesNotSayIsAskedAndNothingMeasuredBefore) {
   EXPECT_EQ(now().ask, std::vector<std::string>{"curve"});
   decoding.loadCurve(fs::path(EDGE_SMALL_DEMO) / "series" / "none.json");
   EXPECT_FALSE(problemText(*window_).isEmpty()) << "a missing file is said";
-  decoding.loadCurve(fs::path(EDGE_SMALL_DEMO) / window_->document().findings()[0].configuration.decode.curve);
+  decoding.loadCurve(fs::path(EDGE_SMALL_DEMO) /
+                     window_->document().findings()[0].configuration.decode.curve);
   const Scenario s = demoScenario(true);
   const std::string log = s.configurations[0].camera.logName + ".json";
   decoding.loadCurve(fs::path(EDGE_SMALL_DEMO) / "curves" / log);
@@ -248,6 +249,53 @@ TEST_F(PlacesView, TransformsOfTheInstalledColourLibraryCanBeChosen) {
   settle();
   EXPECT_EQ(q(now().decode.curve), data);
   EXPECT_EQ(decoding.curve().currentText(), data);
+}
+
+TEST_F(PlacesView, ADraggedClipChangesItsTakeAndEachCheckShowsWhatItWasSeenBy) {
+  stage().showPage(0);
+  MatchWork& work = stage().work();
+  work.watch(demoFilesIn(EDGE_SMALL_DEMO).clips / "corvane35-log-500");
+  ASSERT_TRUE(waitFor([&] { return work.checksOf("Corvane 35 log 500 +3") && !work.busy(); }, 60000));
+  settle(300);
+  // The mislabelled take stands first; what fails stands first in its checks, with the light by patch.
+  stage().choose(0);
+  settle(100);
+  auto& checks = stage().panel().checks();
+  ASSERT_GT(checks.count(), 10);
+  EXPECT_TRUE(checks.item(0)->text().startsWith("fails")) << qPrintable(checks.item(0)->text());
+  EXPECT_GE(stage().panel().curve().graphCount(), 1);
+  bool far = false;
+  for (const auto& mark : stage().ruler().data().rows[0].marks)
+    far |= mark.selected && mark.planned == 3.0 && std::abs(mark.at - 2.07) < 0.05;
+  EXPECT_TRUE(far) << "on the ruler: measured +2, planned +3";
+  EXPECT_TRUE(stage().panel().curve().isVisible());
+  for (int i = 0; i < checks.count(); ++i)
+    if (checks.item(i)->text().contains("fine contrast")) stage().panel().choose(i);
+  ASSERT_TRUE(waitFor([&] { return !stage().panel().busy(); }, 20000));
+  settle(50);
+  int pictures = 0;
+  for (auto* v : stage().panel().findChildren<PictureView*>()) pictures += v->isVisible() && v->hasPicture();
+  EXPECT_EQ(pictures, 3) << "the clip, and the place in base and take";
+  // One clip dropped on another: both change, in one step.
+  LinkModel& model = stage().model();
+  const auto takeOf = [&](size_t clip) { return work.match().links[clip].take; };
+  const size_t a = model.link(5)->clip, b = model.link(6)->clip;
+  const auto ta = takeOf(a), tb = takeOf(b);
+  const std::unique_ptr<QMimeData> data(model.mimeData({model.index(5, 0)}));
+  (void)model.dropMimeData(data.get(), Qt::MoveAction, -1, -1, model.index(6, 0));
+  settle(100);
+  EXPECT_EQ(takeOf(a), tb);
+  EXPECT_EQ(takeOf(b), ta);
+  undo();
+  settle(100);
+  EXPECT_EQ(takeOf(a), ta);
+  EXPECT_EQ(takeOf(b), tb);
+  // What is no row of ours is refused.
+  QMimeData text;
+  text.setText("3");
+  EXPECT_FALSE(model.dropMimeData(&text, Qt::MoveAction, -1, -1, model.index(6, 0)));
+  EXPECT_EQ(LinkModel::rowOf(&text), -1);
+  ASSERT_TRUE(waitFor([&] { return !work.busy(); }, 60000));
 }
 
 }  // namespace

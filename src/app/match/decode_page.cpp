@@ -375,6 +375,7 @@ void DecodePage::refreshPlots() {
     plot_->addCurve("measured", t.accent, fit->stops, fit->code, false);
     auto* cells = residuals_->addCurve("cells", t.text, fit->cellStops, fit->residualStops);
     cells->setLineStyle(QCPGraph::lsNone);
+    cells->setAdaptiveSampling(false);  // every cell counts, also where they lie close
     double most = 0.05;
     for (double r : fit->residualStops) most = std::max(most, std::abs(r));
     residuals_->setAxes("stops from grey", "left over, stops");

@@ -7,7 +7,10 @@
 #include <QKeyEvent>
 #include <QVBoxLayout>
 
+#include <cmath>
+
 #include "base/files.h"
+#include "base/numbers.h"
 #include "project/analysis.h"
 #include "theme/text.h"
 
@@ -73,12 +76,64 @@ QWidget* MatchStage::buildClips() {
   left->addWidget(table_, 1);
   left->addWidget(missingTitle_);
   left->addWidget(missing_);
-  auto* row = new QHBoxLayout(page);
-  row->setContentsMargins(0, 0, 0, 0);
+  ruler_ = new RulerWidget(page);
+  // A mark is a take: its clip is chosen in the table.
+  connect(ruler_, &RulerWidget::markChosen, this, [this](int, const QString& name) {
+    for (int i = 0; i < model_.rowCount(); ++i)
+      if (const ClipLink* l = model_.link(i);
+          l->take && markOf(l) == name && sameSeries(l, model_.link(current_)))
+        return choose(i);
+  });
+  auto* row = new QHBoxLayout;
   row->setSpacing(size::kMargin);
   row->addLayout(left, 5);
   row->addWidget(panel_, 3);
+  auto* column = new QVBoxLayout(page);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->addWidget(ruler_);
+  column->addLayout(row, 1);
   return page;
+}
+
+QString MatchStage::markOf(const ClipLink* l) const {
+  const Take& t = work_.planned()->plan.takes[*l->take];
+  return t.role == TakeRole::Base
+             ? q(t.name)
+             : q(formatSigned(t.plannedStops, t.plannedStops == std::round(t.plannedStops) ? 0 : 1));
+}
+
+bool MatchStage::sameSeries(const ClipLink* a, const ClipLink* b) const {
+  if (!a || !b || !a->take || !b->take) return false;
+  const auto& takes = work_.planned()->plan.takes;
+  return takes[*a->take].series == takes[*b->take].series;
+}
+
+// The chosen clip's series: where each take was measured, and where it was meant to be.
+void MatchStage::refreshRuler(const ClipLink* chosen) {
+  RulerData d;
+  d.zeroName = "base";
+  RulerRow row;
+  row.label = "Exposure", row.note = "measured, and as planned";
+  if (chosen && chosen->take && work_.planned())
+    for (int i = 0; i < model_.rowCount(); ++i) {
+      const ClipLink* l = model_.link(i);
+      if (l->superseded || !sameSeries(l, chosen)) continue;
+      const Take& t = work_.planned()->plan.takes[*l->take];
+      if (t.role != TakeRole::Base && t.role != TakeRole::Step) continue;
+      const auto measured = work_.facts()[l->clip].measured;
+      RulerMark m;
+      m.at = measured.value_or(t.plannedStops), m.planned = t.plannedStops;
+      m.name = markOf(l), m.selected = l == chosen;
+      m.words = q(t.slate) +
+                (measured ? QString(": measured %1, planned %2")
+                                .arg(q(formatSigned(*measured, 2)), q(formatSigned(t.plannedStops, 2)))
+                          : QString(": not measured, planned %1").arg(q(formatSigned(t.plannedStops, 2))));
+      row.marks.push_back(m);
+    }
+  std::sort(row.marks.begin(), row.marks.end(),
+            [](const RulerMark& a, const RulerMark& b) { return a.at < b.at; });
+  d.rows = {row};
+  ruler_->setData(d);
 }
 
 QWidget* MatchStage::buildHead() {
@@ -126,7 +181,7 @@ void MatchStage::showPage(int page) {
 }
 
 void MatchStage::setTheme(const Theme& theme) {
-  charts_->setTheme(theme), decoding_->setTheme(theme), panel_->setTheme(theme);
+  charts_->setTheme(theme), decoding_->setTheme(theme), panel_->setTheme(theme), ruler_->setTheme(theme);
 }
 
 QString MatchStage::state() const {
@@ -255,6 +310,7 @@ void MatchStage::refresh() {
 
 void MatchStage::refreshDetail() {
   const ClipLink* l = model_.link(current_);
+  refreshRuler(l);
   if (!l || !work_.planned()) return panel_->clear("Choose a clip.");
   const ClipFacts& f = work_.facts()[l->clip];
   if (!f.problem.empty()) return panel_->clear(q(f.problem + ". " + f.remedy + "."));

@@ -10,6 +10,7 @@
 #include "match/check_panel.h"
 #include "match/decode_page.h"
 #include "match/link_model.h"
+#include "ruler/ruler_widget.h"
 #include "shell/stage.h"
 
 namespace edge::app {
@@ -29,6 +30,7 @@ class MatchStage : public Stage {
   [[nodiscard]] CheckPanel& panel() { return *panel_; }
   [[nodiscard]] LinkModel& model() { return model_; }
   void choose(int row);
+  [[nodiscard]] RulerWidget& ruler() { return *ruler_; }
 
  protected:
   void keyPressEvent(QKeyEvent* event) override;
@@ -39,6 +41,9 @@ class MatchStage : public Stage {
   QWidget* buildClips();
   void refresh();
   void refreshDetail();
+  [[nodiscard]] QString markOf(const ClipLink* link) const;
+  [[nodiscard]] bool sameSeries(const ClipLink* a, const ClipLink* b) const;
+  void refreshRuler(const ClipLink* chosen);
   [[nodiscard]] CheckPanel::Sources sourcesOf(const ClipFacts& f, const ClipLink& l) const;
   void askFolder();
   void writeManifest();
@@ -50,6 +55,7 @@ class MatchStage : public Stage {
   QButtonGroup* pageButtons_;
   ChartPage* charts_;
   DecodePage* decoding_;
+  RulerWidget* ruler_;
   QTableView* table_;
   MissingTakes* missing_;
   CheckPanel* panel_;
