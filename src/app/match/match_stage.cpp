@@ -113,7 +113,7 @@ void MatchStage::refreshRuler(const ClipLink* chosen) {
   RulerData d;
   d.zeroName = "base";
   RulerRow row;
-  row.label = "Exposure", row.note = "measured, and as planned";
+  row.label = "Exposure", row.note = "tick: as planned";
   if (chosen && chosen->take && work_.planned())
     for (int i = 0; i < model_.rowCount(); ++i) {
       const ClipLink* l = model_.link(i);
