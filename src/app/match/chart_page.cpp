@@ -53,8 +53,8 @@ ChartPage::ChartPage(Document& document, QWidget* parent) : QWidget(parent), doc
   connect(editor_, &RegionEditor::selectionChanged, this, [this](int i) {
     if (what_ == Placing::Objects) list_->setCurrentRow(i);
   });
-  connect(&document_, &Document::findingsChanged, this, &ChartPage::refresh);
-  connect(&document_, &Document::currentChanged, this, &ChartPage::refresh);
+  connect(&document_, &Document::findingsChanged, this, &ChartPage::refreshIfSeen);
+  connect(&document_, &Document::currentChanged, this, &ChartPage::refreshIfSeen);
   for (Job* j : {&job_, &pictureJob_}) connect(j, &Job::failed, this, &ChartPage::failed);
   connect(&job_, &Job::failed, this, [this] { say("Not found: place it by its corners."); });
   setFocusProxy(editor_);
@@ -81,6 +81,16 @@ void ChartPage::show(Placing what) {
   what_ = what;
   which_->button(static_cast<int>(what))->setChecked(true);
   say("");
+  refresh();
+}
+
+// Pictures, curves and hashes cost time: nothing is done for a page that nobody looks at.
+void ChartPage::refreshIfSeen() {
+  if (isVisible()) refresh();
+}
+
+void ChartPage::showEvent(QShowEvent* event) {
+  QWidget::showEvent(event);
   refresh();
 }
 
@@ -376,7 +386,7 @@ void ChartPage::useForAll() {
   for (const auto& f : document_.findings())
     if (f.configuration.id != c->id) {
       changed.push_back(f.configuration);
-      takeOver(*c, changed.back(), false);
+      takeOver(*c, changed.back());
     }
   if (changed.empty()) return say("There is no other configuration.");
   const auto n = changed.size();

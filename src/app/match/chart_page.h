@@ -41,8 +41,10 @@ class ChartPage : public QWidget {
 
  protected:
   void keyPressEvent(QKeyEvent* event) override;
+  void showEvent(QShowEvent* event) override;
 
  private:
+  void refreshIfSeen();
   QWidget* buildSide();
   QWidget* buildForm();
   QWidget* buildObjects();

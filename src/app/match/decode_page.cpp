@@ -47,8 +47,8 @@ DecodePage::DecodePage(Document& document, QWidget* parent) : QWidget(parent), d
   plots->addWidget(plot_, 3);
   plots->addWidget(residuals_, 2);
   row->addLayout(plots, 1);
-  connect(&document_, &Document::findingsChanged, this, &DecodePage::refresh);
-  connect(&document_, &Document::currentChanged, this, &DecodePage::refresh);
+  connect(&document_, &Document::findingsChanged, this, &DecodePage::refreshIfSeen);
+  connect(&document_, &Document::currentChanged, this, &DecodePage::refreshIfSeen);
   connect(&job_, &Job::failed, this, &DecodePage::failed);
   connect(&job_, &Job::progress, this, [this](double, const QString& what) { words_->setText(what); });
   connect(&job_, &Job::failed, this, [this](const QString& problem) { words_->setText(problem); });
@@ -132,6 +132,16 @@ const Configuration* DecodePage::configuration() const {
 void DecodePage::setTheme(const Theme& theme) {
   plot_->setTheme(theme), residuals_->setTheme(theme);
   refreshPlots();
+}
+
+// Pictures, curves and hashes cost time: nothing is done for a page that nobody looks at.
+void DecodePage::refreshIfSeen() {
+  if (isVisible()) refresh();
+}
+
+void DecodePage::showEvent(QShowEvent* event) {
+  QWidget::showEvent(event);
+  refresh();
 }
 
 void DecodePage::refresh() {

@@ -36,7 +36,11 @@ class DecodePage : public QWidget {
  signals:
   void failed(const QString& problem, const QString& where, const QString& remedy);
 
+ protected:
+  void showEvent(QShowEvent* event) override;
+
  private:
+  void refreshIfSeen();
   QWidget* buildForm();
   QWidget* buildParameters();
   [[nodiscard]] const Configuration* configuration() const;

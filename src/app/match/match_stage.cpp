@@ -175,8 +175,6 @@ void MatchStage::showPage(int page) {
   pages_->setCurrentIndex(page);
   pageButtons_->button(page)->setChecked(true);
   setFocusProxy(page == 0 ? static_cast<QWidget*>(table_) : pages_->currentWidget());
-  if (page == 1) charts_->refresh();
-  if (page == 2) decoding_->refresh();
   if (isVisible()) pages_->currentWidget()->setFocus();
 }
 

@@ -38,7 +38,7 @@ std::string questionWords(const std::string& question) {
   return "which matrix its colour was made with";
 }
 
-void takeOver(const Configuration& from, Configuration& to, bool decodeToo) {
+void takeOver(const Configuration& from, Configuration& to) {
   const auto sizeOf = [](const Configuration& c, const Chart& chart) {
     return std::make_pair(chart.patches.empty() ? c.bench.referenceWidth : chart.referenceWidth,
                           chart.patches.empty() ? c.bench.referenceHeight : chart.referenceHeight);
@@ -52,8 +52,6 @@ void takeOver(const Configuration& from, Configuration& to, bool decodeToo) {
     for (auto& r : to.regions)
       r.corners = scaled(r.corners, bw / from.bench.referenceWidth, bh / from.bench.referenceHeight);
   to.bench = fresh ? from.bench : onRaster(from.bench, bw, bh);
-  if (decodeToo && to.body == from.body && to.mode == from.mode)
-    to.decode = from.decode, to.display = from.display, to.ask = from.ask;
 }
 
 const ClipRecord* clipFor(const Configuration& c, Placing what) {

@@ -16,9 +16,8 @@ namespace edge {
   return c.ask.empty();
 }
 
-// Setups carried over to other configurations: charts and objects scaled to the same framing; decode state
-// only within one body and mode.
-void takeOver(const Configuration& from, Configuration& to, bool decodeToo);
+// Charts and objects carried over to another configuration of the same framing, scaled to its raster.
+void takeOver(const Configuration& from, Configuration& to);
 
 // Clip of a configuration that charts are placed on. Chart::Wedge lies on the wedge clip, all else on the
 // base.
