@@ -40,7 +40,7 @@ TEST(Highlights, RebuiltOnesAreFoundAndTrueOnesLeftAlone) {
     w.making = static_cast<Making>(i % 3);
     w.well = std::exp2(12 + 4 * random.uniform()), w.read = 1 + 4 * random.uniform();
     w.over = 0.3 + 2.2 * random.uniform(), w.step = i % 2 ? 1.0 : 0.5;
-    w.bits = i % 4 < 3 ? 10 : 16, w.seed = static_cast<std::uint64_t>(i + 1);
+    w.recording = i % 4 < 3 ? Recording::Log10 : Recording::Log16, w.seed = static_cast<std::uint64_t>(i + 1);
     WedgeMeasure m;
     const RangeResult r = analyse(w, folder / std::to_string(i), &m);
     const bool found = !r.rebuilt.empty();

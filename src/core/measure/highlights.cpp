@@ -15,10 +15,12 @@ constexpr double kOneChannelBelow = 0.85;  // about 0.75 where one channel of th
 constexpr double kTrueStep = 0.97;         // of the nominal luma step
 constexpr double kUncalibrated = 0.05;  // stops of a chart's sigma, from which its steps are taken as nominal
 constexpr double kUncalibratedStep = 0.85;
-constexpr double kFitBelow = 1.2;    // stops under the patch, from which patches say what to expect
-constexpr double kSeenCodes = 0.25;  // expected chroma noise below it is lost in rounding
-constexpr double kNearClip = 4;      // noise sds from the luma clip: the clip itself cuts the noise
-constexpr double kShiftCodes = 2;    // sds of the mean chroma, in its noise
+constexpr double kFitBelow = 1.2;  // stops under the patch, from which patches say what to expect
+// Expected chroma noise below it is lost in rounding: where chroma is computed from three rounded channels,
+// and where Cb and Cr are recorded, each rounded by itself.
+constexpr double kSeenCodes = 0.25, kSeenRecordedCodes = 0.5;
+constexpr double kNearClip = 4;    // noise sds from the luma clip: the clip itself cuts the noise
+constexpr double kShiftCodes = 2;  // sds of the mean chroma, in its noise
 constexpr double kLowestSnr = 3;
 
 struct Point {
@@ -111,7 +113,8 @@ class Finder {
     if (below.size() < 3 || !(p.codeSlope > 0)) return Kind::True;
     const double expected = expectedRelative(below, std::exp2(p.stops)) * p.codeSlope * p.codeSlope;
     if (!(expected > 0)) return Kind::True;
-    if (w_.levels > 0 && std::sqrt(expected) < kSeenCodes / w_.levels) return Kind::Undetermined;
+    if (w_.levels > 0 && std::sqrt(expected) < (w_.subsampled ? kSeenRecordedCodes : kSeenCodes) / w_.levels)
+      return Kind::Undetermined;
     const double rho = std::sqrt(chromaOf(p) / expected);
     out_.chromaRatio[order_[i]] = rho;
     const PatchMeasure& next = w_.patches[order_[i + 1]];

@@ -84,14 +84,19 @@ double skewness(const NoiseSums& s) {
 std::optional<Filtering> filteringOf(const LagSums& lags) {
   if (lags.empty() || !(lags.at(0, 0) > 0)) return std::nullopt;
   const double variance = lags.at(0, 0);
-  double sum = 0;
+  double sum = 0, row = 0;
   for (int dy = -3; dy <= 3; ++dy)
     for (int dx = -3; dx <= 3; ++dx) {
       const bool mirrored = dx < 0 || (dx == 0 && dy < 0);
-      sum += mirrored ? lags.at(-dx, -dy) : lags.at(dx, dy);
+      const double v = mirrored ? lags.at(-dx, -dy) : lags.at(dx, dy);
+      sum += v;
+      if (dy == 0) row += v;
     }
-  // The removed row mean takes 1/W of the variance from each of the seven lags along the row.
-  return Filtering{lags.at(0, 1) / variance, std::max(1e-3, sum / variance / (1 - 7.0 / lags.columns))};
+  // The removed row mean takes 1/W of a row's sum from each of the seven lags along it, the variance among
+  // them.
+  const double kept = 1 - 7.0 / lags.columns;
+  const double whole = variance + row / kept / lags.columns;
+  return Filtering{lags.at(0, 1) / variance, std::max(1e-3, sum / kept / whole)};
 }
 
 double temporalLag(double lagProducts, double squares, int frames) {

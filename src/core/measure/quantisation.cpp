@@ -64,6 +64,12 @@ QuantisationResult quantisationOf(double variance, double step, const CodeHistog
   return {Quantisation::Fitted, share * variance};
 }
 
+double meanRoundingOf(double variance, double step) {
+  if (!(step > 0)) return 0;
+  const double kPi2 = 9.869604401089358;
+  return step * step / 12 * std::exp(-4 * kPi2 * std::max(0.0, variance) / (step * step));
+}
+
 CodeGrid effectiveGrid(const Frame& frame, const Decoder& decoder, size_t areas,
                        const std::function<Rect(size_t)>& area) {
   const PixelFormat& f = decoder.format();

@@ -36,6 +36,11 @@ struct QuantisationResult {
 // fitted binned Gaussian between 0.25 and 0.6; below: limited.
 [[nodiscard]] QuantisationResult quantisationOf(double variance, double step, const CodeHistogram& codes);
 
+// Variance of a mean from rounding: a whole step^2/12 without noise; noise of sd s codes smooths it by
+// exp(-2 pi^2 s^2), the first harmonic of the rounding error (Widrow and Kollar, Quantization Noise, 2008;
+// from memory).
+[[nodiscard]] double meanRoundingOf(double variance, double step);
+
 // A file may hold fewer bits than its samples (ten bits in a sixteen-bit TIFF): looks at the codes
 // themselves.
 [[nodiscard]] CodeGrid effectiveGrid(const Frame& frame, const Decoder& decoder, size_t areas,

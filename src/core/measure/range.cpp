@@ -6,17 +6,18 @@
 #include <cmath>
 
 #include "base/units.h"
+#include "measure/channel_limits.h"
 #include "measure/highlights.h"
-#include "measure/response.h"
+#include "measure/noise.h"
 
 namespace edge {
 namespace {
 
 constexpr double kFiltered = 0.10, kFilteredStrongly = 0.30;  // vertical lag
 constexpr double kTemporalFiltered = 0.10;
-constexpr double kClampSkewness = 0.3;
 constexpr double kUnprintedCorrection = 0.3;  // stops; a larger one is printed with the headline
-const double kLn2 = std::log(2.0);
+constexpr double kScatterSeen = 0.03;         // stops about the line, beyond twice what the chart states
+constexpr double kBent = 0.5;                 // correlation of neighbouring steps
 
 class Analysis {
  public:
@@ -29,8 +30,14 @@ class Analysis {
   }
 
   RangeResult run() {
-    for (int c = 0; c < kMeasured; ++c) r_.channel[c] = measureChannel(c, 1);
+    const ChartScatter scatter = chartScatter(w_, kY);
+    scatter_ = scatter, r_.chartScatter = scatter.stops;
+    for (int c = 0; c < kMeasured; ++c) {
+      limits_[c] = limitsOf(w_, question(c, 1));
+      r_.channel[c] = limits_[c].range;
+    }
     findFiltering();
+    findTotal();
     findUpper();
     findHeadline();
     findGrey();
@@ -40,93 +47,13 @@ class Analysis {
   }
 
  private:
-  ChannelRange measureChannel(int c, double varianceFactor) const {
-    ChannelRange out;
-    out.usable = c == kY || !w_.subsampled;
-    const ResponsePoints p = pointsOf(w_, c, varianceFactor);
-    const Response r = fitResponse(p, blackLevel(c));
-    out.slope = r.slope, out.offset = r.offset;
-    out.slopeSigma = r.slopeSigma, out.offsetSigma = r.offsetSigma;
-    out.clip = r.clip;
-    out.snr.assign(w_.patches.size(), 0);
-    out.model = fitNoiseModel(p, r);
-    out.clamped = isClamped(c, p, r, out.model);
-    std::vector<double> snr(p.light.size());
-    for (size_t i = 0; i < snr.size(); ++i) {
-      const double signal = std::max(0.0, r.slope * p.light[i]);
-      double variance = p.variance[i];
-      const bool belowClamp = out.clamped && out.model.valid && signal < 3 * std::sqrt(variance);
-      if (belowClamp) variance = out.model.varianceAt(p.light[i]) * r.slope * r.slope;
-      snr[i] = signal / std::sqrt(variance);
-      out.snr[p.patch[i]] = snr[i];
-    }
-    if (!out.usable || !(r.slope > 0)) return out;
-    for (double t : thresholds_) {
-      out.lower[t] = lowerLimit(p, r, snr, t, c, out.clamped);
-      out.range[t] = combine(out.clip, out.lower[t]);
-    }
-    return out;
-  }
-
-  [[nodiscard]] std::optional<double> blackLevel(int c) const {
-    return o_.black[c] ? std::optional(o_.black[c]->mean) : std::nullopt;
-  }
-
-  static Limit combine(const Limit& upper, const Limit& lower) {
-    return {upper.stops - lower.stops, std::hypot(upper.sigma, lower.sigma), upper.atLeast || lower.atLeast};
-  }
-
-  // From bright to dark, between the patches that bracket the threshold.
-  Limit lowerLimit(const ResponsePoints& p, const Response& r, const std::vector<double>& snr,
-                   double threshold, int c, bool clamped) const {
-    size_t i = 0;
-    while (i < snr.size() && r.clipped[i]) ++i;
-    size_t last = snr.size();
-    for (; i < snr.size(); ++i) {
-      if (snr[i] >= threshold) {
-        last = i;
-        continue;
-      }
-      if (last < snr.size()) break;
-    }
-    if (last == snr.size()) return {p.stops.back(), 0, true};
-    if (i == snr.size()) return {p.stops.back(), p.chartSigma.back(), true};
-    const double high = std::log2(snr[last]), low = std::log2(std::max(snr[i], 1e-6)),
-                 want = std::log2(threshold);
-    const double share = (high - want) / (high - low);
-    const double gap = p.stops[last] - p.stops[i];
-    const double slope = std::max(0.3, (high - low) / gap);
-    return {p.stops[last] - share * gap, lowerSigma(p, r, last, i, share, slope, c, clamped), false};
-  }
-
-  // Sampling of the noise, of the line's slope, and of the chart where noise still depends on light.
-  double lowerSigma(const ResponsePoints& p, const Response& r, size_t a, size_t b, double share,
-                    double slope, int c, bool clamped) const {
-    const double inflation = std::max(1.0, w_.filtering[c].inflation);
-    const auto relative = [&](size_t i) {
-      const double dof = p.samples[i] * std::max(1.0, p.frames[i] - 1) / inflation;
-      return std::sqrt(1 / (2 * dof)) / kLn2;
-    };
-    const double wa = 1 - share, wb = share;
-    const double noise = std::hypot(wa * relative(a), wb * relative(b)) / slope;
-    const double line = r.slopeSigma / r.slope / kLn2 / slope;
-    const double chart = std::hypot(wa * p.chartSigma[a], wb * p.chartSigma[b]) * std::abs(1 - slope) / slope;
-    const double bend = 0.02 * (p.stops[b] - p.stops[a]);  // a chord across a bent curve, at one-stop steps
-    return std::sqrt(noise * noise + line * line + chart * chart + bend * bend + (clamped ? 0.06 * 0.06 : 0));
-  }
-
-  // A clamp cuts the noise below black: its skewness beyond that of photons shows it, cap-on or below SNR 1.
-  bool isClamped(int c, const ResponsePoints& p, const Response& r, const NoiseModel& model) const {
-    if (o_.black[c]) return o_.black[c]->skewness > kClampSkewness;
-    const size_t darkest = p.light.size() - 1;
-    const double signal = r.slope * p.light[darkest];
-    if (!(r.slope > 0) || signal >= std::sqrt(p.variance[darkest])) return false;
-    double photons = 0;
-    if (model.valid) {
-      const double v = model.varianceAt(p.light[darkest]);
-      if (v > 0) photons = p.light[darkest] * model.photon * model.photon / std::pow(v, 1.5);
-    }
-    return w_.patches[p.patch[darkest]].channel[c].skewness - photons > kClampSkewness;
+  [[nodiscard]] ChannelQuestion question(int c, double factor) const {
+    ChannelQuestion q;
+    q.channel = c, q.varianceFactor = factor, q.black = o_.black[c], q.thresholds = thresholds_;
+    q.chartScale = scatter_.scale;
+    if (c == kY && !w_.mosaic)
+      for (int i = 0; i < 3; ++i) q.channelClamped = q.channelClamped || r_.channel[i].clamped;
+    return q;
   }
 
   void findFiltering() {
@@ -134,65 +61,96 @@ class Analysis {
       const ChannelFiltering& f = w_.filtering[c];
       const bool spatial = f.verticalLag > kFiltered, temporal = f.temporalRho > kTemporalFiltered;
       if (!r_.channel[c].usable || (!spatial && !temporal)) continue;
-      const double factor = (spatial ? std::max(1.0, f.inflation) : 1) *
-                            (temporal ? (1 + f.temporalRho) / (1 - f.temporalRho) : 1);
-      r_.corrected[c] = measureChannel(c, factor).range;
+      ChannelQuestion q = question(c, (spatial ? std::max(1.0, f.inflation) : 1) *
+                                          (temporal ? (1 + f.temporalRho) / (1 - f.temporalRho) : 1));
+      double samples = 0;
+      for (const auto& p : w_.patches) samples += p.channel[c].samples * std::max<double>(1, w_.frames - 1);
+      // A sum of 49 lags, of which 24 are independent and count twice; filtered noise has fewer samples.
+      if (spatial) q.factorSigma = std::sqrt(96 * (1 + f.inflation) / 2 / samples);
+      r_.corrected[c] = limitsOf(w_, q).range.range;
       r_.filtered = true;
     }
   }
 
+  void findTotal() {
+    if (w_.frames < kFramesForFixed) return;
+    ChannelQuestion q = question(kY, 1);
+    q.withFixed = true;
+    r_.total = limitsOf(w_, q).range.range;
+  }
+
   void findUpper() {
-    const Limit *reached = nullptr, *open = nullptr;
+    const Traced *reached = nullptr, *open = nullptr;
     for (int c = 0; c < 3; ++c) {
-      const Limit& l = r_.channel[c].clip;
-      const Limit*& slot = l.atLeast ? open : reached;
+      const Traced& l = limits_[c].clip;
+      const Traced*& slot = l.atLeast ? open : reached;
       if (!slot || l.stops < slot->stops) slot = &l;
     }
-    r_.colourComplete = reached ? *reached : *open;
+    upper_ = reached ? *reached : *open;
     high_ = findRebuilt(w_, r_.channel[kY]);
     r_.chromaRatio = high_.chromaRatio, r_.rebuilt = high_.rebuilt;
-    if (!high_.from || (!r_.colourComplete.atLeast && r_.colourComplete.stops <= high_.from->stops)) return;
-    r_.colourComplete = *high_.from;
-    if (!high_.rebuilt.empty()) {
-      const Limit& top = r_.channel[kY].clip;
-      r_.rebuiltStops = Limit{top.stops - high_.from->stops, std::hypot(top.sigma, high_.from->sigma), top.atLeast};
+    if (high_.from && (upper_.atLeast || upper_.stops > high_.from->stops)) {
+      upper_ = fixedAt(high_.from->stops);
+      upper_.extra = high_.from->sigma * high_.from->sigma;
+      if (!high_.rebuilt.empty()) r_.rebuiltStops = minus(limits_[kY].clip, upper_).limit();
     }
+    r_.colourComplete = upper_.limit();
+  }
+
+  [[nodiscard]] std::optional<Traced> lower(double snr) const {
+    const auto at = limits_[kY].lower.find(snr);
+    return at == limits_[kY].lower.end() ? std::nullopt : std::optional(at->second);
   }
 
   void findHeadline() {
-    const auto& y = r_.channel[kY];
-    const auto lower = y.lower.find(o_.headlineSnr);
-    r_.headline = lower == y.lower.end() ? Limit{0, 0, true} : combine(r_.colourComplete, lower->second);
+    const auto floor = lower(o_.headlineSnr);
+    r_.headline = floor ? minus(upper_, *floor).limit() : Limit{0, 0, true};
     const std::string raster = fmt::format("{} x {}", w_.developedWidth, w_.developedHeight);
     r_.headlineLabel = fmt::format("colour-complete to luma SNR {:g}, {}, per pixel at {}, as delivered",
                                    o_.headlineSnr, w_.frames > 1 ? "temporal" : "one frame: spatial", raster);
     const auto corrected = r_.corrected[kY].find(o_.headlineSnr);
     if (corrected == r_.corrected[kY].end()) return;
-    const double difference = y.range.at(o_.headlineSnr).stops - corrected->second.stops;
+    const double difference = r_.channel[kY].range.at(o_.headlineSnr).stops - corrected->second.stops;
     if (std::abs(difference) > kUnprintedCorrection)
       r_.headlineLabel += fmt::format("; {:.1f} stops less when corrected for filtering", difference);
   }
 
   void findGrey() {
-    const auto& y = r_.channel[kY];
-    r_.greyStops = o_.grey ? o_.grey : w_.grey;
-    if (!r_.greyStops && y.slope > 0) r_.greyStops = std::log2(kMiddleGrey / y.slope);
-    if (!r_.greyStops || y.lower.empty()) return;
-    const Limit grey = {*r_.greyStops, 0, false};
-    r_.aboveGrey = combine(r_.colourComplete, grey);
-    r_.belowGrey = combine(grey, y.lower.at(2));
-    r_.noiseFloorBelowGrey = combine(grey, y.lower.at(1));
-    findSafeShadow();
+    const auto typed = o_.grey ? o_.grey : w_.grey;
+    if (!typed && !(r_.channel[kY].slope > 0)) return;
+    const Traced grey = typed ? fixedAt(*typed) : limits_[kY].grey;
+    r_.greyStops = grey.stops;
+    if (limits_[kY].lower.empty()) return;
+    r_.aboveGrey = minus(upper_, grey).limit();
+    r_.belowGrey = minus(grey, *lower(2)).limit();
+    r_.noiseFloorBelowGrey = minus(grey, *lower(1)).limit();
+    // A sixth of a stop (12.2 %) must exceed the noise of the difference of two 32-px means: SNR >
+    // sqrt(2)/(32 (2^(1/6)-1)) = 0.36, so that SNR 2 decides, unless stripes do not average out over the
+    // area.
+    const double stripes = stripeShare();
+    const double needed =
+        std::sqrt(2.0) / (std::exp2(1.0 / 6) - 1) * std::sqrt(1.0 / (32 * 32) + stripes / 32);
+    if (const auto safe = needed <= 2 ? lower(2) : limitAt(needed))
+      r_.safeShadow = minus(grey, *safe).limit();
   }
 
-  // Darkest stop where SNR >= 2 and a sixth of a stop moves the code by more than its noise over a 32-px
-  // area. The mean over the area has noise sd/32, so a sixth of a stop (12.2 %) must exceed it: SNR > 1/(32
-  // (2^(1/6)-1)).
-  void findSafeShadow() {
-    const double needed = std::max(2.0, std::sqrt(2.0) / (32 * (std::exp2(1.0 / 6) - 1)));
-    const auto& lower = r_.channel[kY].lower;
-    if (const auto at = lower.find(needed); at != lower.end() && !at->second.atLeast)
-      r_.safeShadow = *r_.greyStops - at->second.stops;
+  // Stripes in rows or columns over the noise of a pixel, as variances, in the darkest steps.
+  [[nodiscard]] double stripeShare() const {
+    double share = 0;
+    int n = 0;
+    for (size_t k = w_.patches.size(); k-- > 0 && n < 3;) {
+      const ChannelMeasure& y = w_.patches[k].channel[kY];
+      if (!(y.variance > 0)) continue;
+      share += std::max({0.0, y.rowVariance, y.columnVariance}) / y.variance, ++n;
+    }
+    return n ? share / n : 0;
+  }
+
+  [[nodiscard]] std::optional<Traced> limitAt(double snr) const {
+    ChannelQuestion q = question(kY, 1);
+    q.thresholds = {snr};
+    const auto found = limitsOf(w_, q).lower;
+    return found.empty() ? std::nullopt : std::optional(found.begin()->second);
   }
 
   void classify() {
@@ -208,12 +166,12 @@ class Analysis {
         return std::find(list.begin(), list.end(), k) != list.end();
       };
       const bool rebuilt = in(high_.rebuilt), one = in(high_.oneChannel);
-      r_.states.push_back(clipped == 3  ? PatchState::Clipped
-                          : rebuilt     ? PatchState::Rebuilt
+      r_.states.push_back(clipped == 3         ? PatchState::Clipped
+                          : rebuilt            ? PatchState::Rebuilt
                           : clipped > 0 || one ? PatchState::OneChannel
-                          : snr >= 2    ? PatchState::Intact
-                          : snr >= 1    ? PatchState::Noisy
-                                        : PatchState::Lost);
+                          : snr >= 2           ? PatchState::Intact
+                          : snr >= 1           ? PatchState::Noisy
+                                               : PatchState::Lost);
       r_.stepsVisible += clipped == 0 && !rebuilt && !one && snr >= 1;
     }
   }
@@ -246,14 +204,17 @@ class Analysis {
       }
     if (!r_.rebuilt.empty())
       add("rebuilt-highlights",
-          fmt::format("{} patches are rebuilt from channels that do not clip: no colour, out of the headline; "
-                      "repeat at +1/3 and +2/3, or once with a wrong white balance or a colour filter",
-                      r_.rebuilt.size()),
+          fmt::format(
+              "{} patches are rebuilt from channels that do not clip: no colour, out of the headline; "
+              "repeat at +1/3 and +2/3, or once with a wrong white balance or a colour filter",
+              r_.rebuilt.size()),
           "patch " + w_.patches[r_.rebuilt.back()].name);
     if (high_.undetermined && !r_.colourComplete.atLeast)
-      add("rebuilt-undetermined", "too little chroma noise for these codes: rebuilt highlights can't be told");
+      add("rebuilt-undetermined",
+          "too little chroma noise for these codes: rebuilt highlights can't be told");
     warnGlare();
     warnGap();
+    warnLine();
     if (w_.missingFrames > 0)
       add("truncated",
           fmt::format("the clip ends early: {} frames promised are not there", w_.missingFrames));
@@ -293,6 +254,31 @@ class Analysis {
       add("glare", fmt::format("veiling glare of {:.2g} scene-linear lifts the dark patches", glare));
   }
 
+  void warnLine() {
+    const char* names[3] = {"red", "green", "blue"};
+    for (int c = 0; c < 3; ++c)
+      if (const auto& knee = r_.channel[c].knee) {
+        add("soft-knee",
+            fmt::format(
+                "{} leaves the straight line from {:+.2f} stops on: a soft shoulder; the clip point is "
+                "where the line would meet the top",
+                names[c], knee->stops));
+        break;
+      }
+    if (scatter_.scale < 2 || scatter_.stops < kScatterSeen) return;
+    if (scatter_.drift > kBent)
+      add("wrong-curve",
+          fmt::format(
+              "levels bend away from a straight line by {:.2f} stops rms: wrong curve, range or matrix?",
+              scatter_.stops));
+    else
+      add("chart-scatter",
+          fmt::format(
+              "the steps scatter by {:.2f} stops about the line, more than the chart states: calibrate it, "
+              "or light it more evenly",
+              scatter_.stops));
+  }
+
   void warnGap() {
     const auto& range = r_.channel[kY].range;
     const auto one = range.find(1.0), two = range.find(2.0);
@@ -307,6 +293,9 @@ class Analysis {
   const WedgeMeasure& w_;
   const RangeOptions& o_;
   Highlights high_;
+  ChartScatter scatter_;
+  ChannelLimits limits_[kMeasured];
+  Traced upper_;  // colour-complete
   std::vector<double> thresholds_;
   RangeResult r_;
 };

@@ -49,6 +49,7 @@ struct ChannelRange {
   double slope = 0, offset = 0;  // a, g
   double slopeSigma = 0, offsetSigma = 0;
   Limit clip;                     // on the chart's scale
+  std::optional<Limit> knee;      // where a soft shoulder leaves the line by 0.05 stop
   std::vector<double> snr;        // by patch, chart order; 0 where none
   std::map<double, Limit> lower;  // threshold to its place on the chart's scale
   std::map<double, Limit> range;  // threshold to range in stops
@@ -60,13 +61,16 @@ struct RangeResult {
   ChannelRange channel[kMeasured];
   std::map<double, Limit> corrected[kMeasured];  // filter-corrected range, where filtered
   bool filtered = false;
+  std::map<double, Limit> total;  // of luma, fixed pattern counted as noise; empty: fewer than 8 frames
+  double chartScatter = 0;        // stops: what the steps show about the line, beside what the chart states
   Limit colourComplete;
   Limit headline;
   std::string headlineLabel;
   std::optional<Limit> aboveGrey, belowGrey, noiseFloorBelowGrey;
   std::optional<double> greyStops;
   int stepsVisible = 0;
-  std::optional<double> safeShadow;  // stops: SNR >= 2 and a sixth of a stop still moves the code
+  // Stops below grey: SNR >= 2 and a sixth of a stop moves the code by more than its noise over a 32-px area.
+  std::optional<Limit> safeShadow;
   std::vector<PatchState> states;
   // Rebuilt highlights: kept as a bonus, out of the headline.
   std::vector<size_t> rebuilt;

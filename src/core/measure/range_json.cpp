@@ -91,7 +91,7 @@ json rangeToJson(const WedgeMeasure& w, const RangeResult& r) {
     const char* name = kChannelNames[c];
     j["dynamic_range"][name] = rangesJson(r.channel[c].range);
     if (c == kY) j["dynamic_range"]["Y"]["raster"] = {w.developedWidth, w.developedHeight};
-    if (c < 3) putPlain(j["upper"], name, r.channel[c].clip);
+    if (c < 3) putPlain(j["upper"], name, r.channel[c].clip), j["knee"][name] = toJson(r.channel[c].knee);
     j["filtering"][name] = {{"vertical_lag", w.filtering[c].verticalLag},
                             {"inflation", w.filtering[c].inflation},
                             {"temporal", w.filtering[c].temporalRho}};
@@ -106,7 +106,10 @@ json rangeToJson(const WedgeMeasure& w, const RangeResult& r) {
   j["steps_visible"] = r.stepsVisible;
   j["noise_floor_below_grey"] = plainJson(r.noiseFloorBelowGrey);
   j["noise_floor_sigma"] = r.noiseFloorBelowGrey ? json(r.noiseFloorBelowGrey->sigma) : json();
-  j["safe_shadow_below_grey"] = r.safeShadow ? json(*r.safeShadow) : json();
+  j["safe_shadow_below_grey"] = plainJson(r.safeShadow);
+  j["safe_shadow_sigma"] = r.safeShadow ? json(r.safeShadow->sigma) : json();
+  j["total_noise"] = r.total.empty() ? json() : rangesJson(r.total);
+  j["chart_scatter"] = r.chartScatter;
   j["rebuilt"] = nullptr;
   if (!r.rebuilt.empty()) {
     j["rebuilt"] = toJson(r.rebuiltStops);

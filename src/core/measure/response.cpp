@@ -12,7 +12,11 @@ namespace {
 constexpr double kLinearBelow = 0.7;  // share of the clip level used for the line
 constexpr double kUnityBelow = 0.8;   // and for the unity-slope line that meets the plateau
 constexpr int kUnityPatches = 5;
-constexpr double kClippedDeficit = 1.05;  // the line predicts this much more than is there
+constexpr double kClippedDeficit = 1.05;                   // the line predicts this much more than is there
+constexpr double kShoulderFrom = 0.2, kShoulderTo = 0.93;  // shares of the top where a soft shoulder can be
+constexpr double kSoftBelow = 0.6;                         // and the line then stands on levels below this
+constexpr double kKneeStops = 0.05;
+constexpr int kLinePatches = 5;  // least number that carry a line beside a shoulder
 
 struct Line {
   double slope = 0, offset = 0, slopeSigma = 0, offsetSigma = 0;
@@ -24,7 +28,8 @@ Line fitLine(const ResponsePoints& p, const std::vector<size_t>& use, double bla
   double sw = 0, sx = 0, sy = 0, sxx = 0, sxy = 0;
   for (size_t i : use) {
     const double model = 0.01 * (p.mean[i] - black);
-    const double w = 1 / (p.variance[i] / (p.samples[i] * p.frames[i]) + model * model + 1e-30);
+    const double w =
+        1 / (p.variance[i] / (p.samples[i] * p.frames[i]) + p.meanRounding[i] + model * model + 1e-30);
     sw += w, sx += w * p.light[i], sy += w * p.mean[i];
     sxx += w * p.light[i] * p.light[i], sxy += w * p.light[i] * p.mean[i];
   }
@@ -59,19 +64,48 @@ Line fitBelow(const ResponsePoints& p, double ceiling, std::optional<double> bla
   return l;
 }
 
-// Unity-slope line of the four or five patches below 0.8 plateau: log2 of its slope and the standard error.
-Limit unityLine(const ResponsePoints& p, double plateau, double offset, const Line& line) {
-  double sum = 0, squares = 0, chart = 0;
+// Unity-slope line of the four or five patches below `ceiling`: log2 of its slope.
+double unityLine(const ResponsePoints& p, double ceiling, double offset, const Line& line) {
+  double sum = 0;
   int n = 0;
   for (size_t i = 0; i < p.mean.size() && n < kUnityPatches; ++i) {
     const double signal = p.mean[i] - offset;
-    if (p.mean[i] >= kUnityBelow * plateau || signal <= 3 * std::sqrt(p.variance[i])) continue;
-    const double b = std::log2(signal) - p.stops[i];
-    sum += b, squares += b * b, chart += p.chartSigma[i] * p.chartSigma[i], ++n;
+    if (p.mean[i] >= ceiling || signal <= 3 * std::sqrt(p.variance[i])) continue;
+    sum += std::log2(signal) - p.stops[i], ++n;
   }
-  if (n < 2) return {std::log2(line.slope), line.slopeSigma / line.slope / std::log(2.0), false};
-  const double scatter = std::sqrt(std::max(0.0, squares / n - sum * sum / n / n) / (n - 1));
-  return {sum / n, std::max(scatter, std::sqrt(chart) / n), false};
+  return n < 2 ? std::log2(line.slope) : sum / n;
+}
+
+// Patches below the plateau that fall short of the line: a soft shoulder. The lowest level of them, or
+// nothing.
+std::optional<double> shoulderLevel(const ResponsePoints& p, const Line& line, double top) {
+  std::optional<double> lowest;
+  for (size_t i = 0; i < p.mean.size(); ++i) {
+    const double predicted = line.slope * p.light[i] + line.offset;
+    const double error = std::hypot(2 * p.chartSigma[i] * std::log(2.0) * p.mean[i],
+                                    std::sqrt(p.variance[i] / (p.samples[i] * p.frames[i])));
+    const bool within = p.mean[i] > kShoulderFrom * top && p.mean[i] < kShoulderTo * top;
+    if (within && predicted - p.mean[i] > std::max(2 * error, (kClippedDeficit - 1) * p.mean[i]))
+      lowest = std::min(lowest.value_or(top), p.mean[i]);
+  }
+  return lowest;
+}
+
+// Where the deviation passes kKneeStops, between the two patches around it.
+std::optional<Limit> kneeAt(const ResponsePoints& p, const Line& line, double ceiling) {
+  double before = 0;
+  for (size_t i = p.mean.size(); i-- > 0;) {  // from dark to bright
+    const double signal = p.mean[i] - line.offset;
+    if (p.mean[i] < kShoulderFrom * ceiling || !(signal > 0)) continue;
+    const double off = std::log2(line.slope * p.light[i] / signal);
+    if (off >= kKneeStops && i + 1 < p.mean.size()) {
+      const double share = (kKneeStops - before) / std::max(1e-9, off - before),
+                   gap = p.stops[i] - p.stops[i + 1];
+      return Limit{p.stops[i + 1] + std::clamp(share, 0.0, 1.0) * gap, gap / std::sqrt(12.0), false};
+    }
+    before = off;
+  }
+  return std::nullopt;
 }
 
 std::vector<bool> clippedPoints(const ResponsePoints& p, const Line& line, double top) {
@@ -93,7 +127,7 @@ double plateauOf(const ResponsePoints& p, const std::vector<bool>& clipped, doub
 
 }  // namespace
 
-ResponsePoints pointsOf(const WedgeMeasure& w, int channel, double varianceFactor) {
+ResponsePoints pointsOf(const WedgeMeasure& w, int channel, double varianceFactor, bool withFixed) {
   ResponsePoints p;
   std::vector<size_t> order(w.patches.size());
   std::iota(order.begin(), order.end(), size_t{0});
@@ -107,9 +141,13 @@ ResponsePoints pointsOf(const WedgeMeasure& w, int channel, double varianceFacto
     p.mean.push_back(c.mean), p.samples.push_back(c.samples);
     p.frames.push_back(static_cast<double>(w.frames));
     p.chartSigma.push_back(patch.stopsSigma);
+    p.meanRounding.push_back(c.meanRounding);
     const bool limited = c.quantisation == Quantisation::Limited;
-    p.variance.push_back(
-        std::max((c.variance - (limited ? 0 : c.quantisationVariance)) * varianceFactor, 1e-24));
+    double variance = (c.variance - (limited ? 0 : c.quantisationVariance)) * varianceFactor;
+    if (withFixed)
+      for (const auto& fixed : {c.fixedVariance, c.fixedRowVariance, c.fixedColumnVariance})
+        variance += std::max(0.0, fixed.value_or(0));
+    p.variance.push_back(std::max(variance, 1e-24));
     p.quantised.push_back(limited);
   }
   return p;
@@ -118,7 +156,19 @@ ResponsePoints pointsOf(const WedgeMeasure& w, int channel, double varianceFacto
 Response fitResponse(const ResponsePoints& p, std::optional<double> black) {
   Response r;
   const double top = *std::max_element(p.mean.begin(), p.mean.end());
-  const Line line = fitBelow(p, kLinearBelow * top, black);
+  r.ceiling = kLinearBelow * top;
+  Line line = fitBelow(p, r.ceiling, black);
+  for (int round = 0; line.valid && round < 6; ++round) {
+    const auto level = shoulderLevel(p, line, top);
+    const double ceiling = level ? std::min({r.ceiling, *level, kSoftBelow * top}) : r.ceiling;
+    if (ceiling >= r.ceiling && round > 0) break;
+    const auto carried = std::count_if(p.mean.begin(), p.mean.end(), [&](double m) { return m < ceiling; });
+    if (!level || carried < kLinePatches) break;
+    const Line lower = fitBelow(p, ceiling, black);
+    if (!lower.valid) break;
+    line = lower, r.ceiling = ceiling;
+    r.knee = kneeAt(p, line, r.ceiling);
+  }
   r.slope = line.slope, r.offset = line.offset;
   r.slopeSigma = line.slopeSigma, r.offsetSigma = line.offsetSigma;
   if (!line.valid) {
@@ -133,10 +183,9 @@ Response fitResponse(const ResponsePoints& p, std::optional<double> black) {
     return r;
   }
   r.plateau = plateauOf(p, r.clipped, top);
-  const Limit unity = unityLine(p, *r.plateau, r.offset, line);
   const double signal = *r.plateau - r.offset;
-  const double offsetPart = r.offsetSigma / signal / std::log(2.0);
-  r.clip = {std::log2(signal) - unity.stops, std::hypot(unity.sigma, offsetPart), false};
+  r.clip.stops =
+      std::log2(signal) - unityLine(p, r.knee ? r.ceiling : kUnityBelow * *r.plateau, r.offset, line);
   return r;
 }
 

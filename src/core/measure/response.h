@@ -11,17 +11,22 @@ struct ResponsePoints {
   std::vector<size_t> patch;         // index in the wedge
   std::vector<double> stops, light;  // light E = 2^stops
   std::vector<double> mean, variance, samples, frames, chartSigma;
+  std::vector<double> meanRounding;  // variance of the mean from rounding to codes
   std::vector<bool> quantised;
 };
 
 struct Response {
   double slope = 0, offset = 0, slopeSigma = 0, offsetSigma = 0;
   std::optional<double> plateau;  // level at which it clips
+  double ceiling = 0;             // the line stands on levels below it
   Limit clip;
+  std::optional<Limit> knee;  // a soft shoulder leaves the line by 0.05 stop here
   std::vector<bool> clipped;  // by point
 };
 
-[[nodiscard]] ResponsePoints pointsOf(const WedgeMeasure& wedge, int channel, double varianceFactor);
+// withFixed: fixed pattern, where it is known, counted as noise.
+[[nodiscard]] ResponsePoints pointsOf(const WedgeMeasure& wedge, int channel, double varianceFactor,
+                                      bool withFixed);
 
 // Fits line and clip. The black level, where a cap-on clip gave one, steadies the weights only.
 [[nodiscard]] Response fitResponse(const ResponsePoints& p, std::optional<double> black);

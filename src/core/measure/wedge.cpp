@@ -106,10 +106,13 @@ ChannelMeasure finishChannel(const PatchStream& s, size_t i, bool recorded, cons
     m.fixedVariance = split->pixelFixed, m.fixedRowVariance = split->rowFixed;
     m.fixedColumnVariance = split->columnFixed;
   }
-  if (recorded && levels > 0 && !decoder.mosaic()) {
+  if (recorded && levels > 0) {
     const double step = std::abs(slopeAt(decoder.curve(), m.code, levels)) / levels;
-    const auto q = quantisationOf(m.variance, step, s.codes[i]);
-    m.quantisation = q.kind, m.quantisationVariance = q.variance;
+    if (!decoder.mosaic()) {
+      const auto q = quantisationOf(m.variance, step, s.codes[i]);
+      m.quantisation = q.kind, m.quantisationVariance = q.variance;
+    }
+    m.meanRounding = meanRoundingOf(m.variance - m.quantisationVariance, step);
   }
   return m;
 }
@@ -135,9 +138,12 @@ ChannelMeasure mergeGreens(const ChannelMeasure& a, const ChannelMeasure& b) {
 void spreadQuantisation(PatchMeasure& p, const Vec3& weights) {
   for (int c = 0; c < 3; ++c) {
     p.channel[kY].quantisationVariance += weights[c] * weights[c] * p.channel[c].quantisationVariance;
+    // Neutral channels lie on the same code and round alike: their errors add up, not their squares.
+    p.channel[kY].meanRounding += weights[c] * std::sqrt(p.channel[c].meanRounding);
     p.channel[kY].quantisation = std::max(p.channel[kY].quantisation, p.channel[c].quantisation);
   }
   p.channel[kY].quantisationVariance = std::min(p.channel[kY].quantisationVariance, p.channel[kY].variance);
+  p.channel[kY].meanRounding *= p.channel[kY].meanRounding;
 }
 
 PatchMeasure finishPatch(const Patch& patch, const PatchStream& s, const Decoder& decoder, double levels) {
@@ -182,16 +188,18 @@ ChannelFiltering poolFiltering(const std::vector<PatchStream>& streams,
   for (const auto& p : patches) brightest = std::max(brightest, p.channel[target].mean);
   for (size_t k = 0; k < streams.size(); ++k) {
     const ChannelMeasure& m = patches[k].channel[target];
+    const double noise = m.variance - m.quantisationVariance;
     const bool usable =
-        m.mean < 0.7 * brightest && m.quantisation <= Quantisation::Subtracted && m.variance > 0;
+        m.mean < 0.7 * brightest && m.quantisation != Quantisation::Limited && noise > 0.3 * m.variance;
     if (!usable) continue;
     for (int i : sources) {
       LagSums own = streams[k].channels[i].lags();
+      own.product[0][3] *= noise / m.variance;  // rounding is white: it hides filtering
       for (auto& row : own.product)
-        for (auto& v : row) v /= m.variance;  // every patch counts by its pixels, not by its brightness
+        for (auto& v : row) v /= noise;  // every patch counts by its pixels, not by its brightness
       lags.add(own);
       const NoiseSums s = streams[k].channels[i].sums();
-      products += s.lagTime / m.variance;
+      products += s.lagTime / noise;
       squares += (s.total - s.pixelMeans) / m.variance;
       frames = s.frames;
     }

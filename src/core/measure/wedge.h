@@ -23,6 +23,7 @@ struct ChannelMeasure {
   double code = 0;                  // mean code value 0..1; NaN where the channel is computed, not recorded
   double variance = 0;              // temporal per pixel; of one frame: spatial, shading removed
   double quantisationVariance = 0;  // of it, what rounding added
+  double meanRounding = 0;          // variance of the mean where noise is too small to smooth the rounding
   Quantisation quantisation = Quantisation::None;
   double skewness = 0;
   double rowVariance = 0, columnVariance = 0, flickerVariance = 0;             // temporal, signed

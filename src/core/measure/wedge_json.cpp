@@ -30,6 +30,7 @@ json toJson(const ChannelMeasure& c) {
           {"variance", number(c.variance)},
           {"quantisation_variance", number(c.quantisationVariance)},
           {"quantisation", static_cast<int>(c.quantisation)},
+          {"mean_rounding", number(c.meanRounding)},
           {"skewness", number(c.skewness)},
           {"row", number(c.rowVariance)},
           {"column", number(c.columnVariance)},
@@ -46,6 +47,7 @@ ChannelMeasure channelFromJson(const json& j) {
   c.mean = read(j.at("mean")), c.code = read(j.at("code"));
   c.variance = read(j.at("variance")), c.quantisationVariance = read(j.at("quantisation_variance"));
   c.quantisation = static_cast<Quantisation>(j.at("quantisation").get<int>());
+  c.meanRounding = read(j.at("mean_rounding"));
   c.skewness = read(j.at("skewness"));
   c.rowVariance = read(j.at("row")), c.columnVariance = read(j.at("column")),
   c.flickerVariance = read(j.at("flicker"));

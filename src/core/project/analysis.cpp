@@ -12,7 +12,7 @@ using nlohmann::json;
 namespace edge {
 namespace {
 
-constexpr const char* kMethodVersion = "3";  // raised when a change of the method makes old results stale
+constexpr const char* kMethodVersion = "4";  // raised when a change of the method makes old results stale
 
 std::string inputHash(const Configuration& c, const fs::path& folder, const Chart& chart,
                       const std::vector<std::string>& kinds) {
