@@ -1,5 +1,5 @@
 // Makes the pictures of docs/screenshots from the demo project: edge-screenshots DEMO_FOLDER OUT_FOLDER
-// [--small]
+// [--small] [--range]: of the small demo; of stage Range only.
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
@@ -10,6 +10,7 @@
 #include "match/match_stage.h"
 #include "plan/plan_stage.h"
 #include "project/demo_project.h"
+#include "range/range_stage.h"
 #include "shell/main_window.h"
 #include "shoot/shoot_stage.h"
 
@@ -34,16 +35,21 @@ void shoot(MainWindow& w, const QString& file) {
   if (!w.grab().save(file)) std::fprintf(stderr, "can't write %s\n", qPrintable(file));
 }
 
-// A copy of the project plays the shoot: the demo itself stays as it was made.
-void shootSet(MainWindow& w, const QDir& out, const std::filesystem::path& demo) {
-  const auto copy = demo / "screenshots.edgetest";
-  // With what was measured a moment ago, which may still stand in the log beside the file.
+// The demo's project as it stands, with what was measured a moment ago, which may still be in the log beside
+// it.
+std::filesystem::path copyOf(const std::filesystem::path& demo, const char* name) {
+  const auto copy = demo / name;
   for (const char* suffix : {"", "-wal", "-shm"}) {
     const std::string from = edge::demoFilesIn(demo).project.string() + suffix;
     std::filesystem::remove(copy.string() + suffix);
     if (std::filesystem::exists(from)) std::filesystem::copy_file(from, copy.string() + suffix);
   }
-  w.openProject(copy);
+  return copy;
+}
+
+// A copy of the project plays the shoot: the demo itself stays as it was made.
+void shootSet(MainWindow& w, const QDir& out, const std::filesystem::path& demo) {
+  w.openProject(copyOf(demo, "screenshots.edgetest"));
   settle(1500);
   w.showStage("Shoot");
   auto* stage = static_cast<ShootStage*>(w.stage("Shoot"));
@@ -82,6 +88,31 @@ void shootSet(MainWindow& w, const QDir& out, const std::filesystem::path& demo)
   match->showPage(0);
 }
 
+// One wedge, four configurations and more, and a wedge that ends too soon at both ends.
+void shootRange(MainWindow& w, const QDir& out, const std::filesystem::path& demo) {
+  w.showStage("Range");
+  auto* range = static_cast<RangeStage*>(w.stage("Range"));
+  range->wedge().choosePatch("7");
+  settle(1500);
+  shoot(w, out.filePath("range.png"));
+  range->showPage(1);
+  shoot(w, out.filePath("range-compare.png"));
+  range->showPage(0);
+  // The same clip, of which the chart file knows but six middle steps: what a short wedge looks like.
+  w.openProject(copyOf(demo, "short-wedge.edgetest"));
+  edge::Configuration c = w.document().current()->configuration;
+  auto& steps = c.wedge.patches;
+  steps.erase(steps.begin() + std::min<std::ptrdiff_t>(11, std::ssize(steps)), steps.end());
+  steps.erase(steps.begin(), steps.begin() + std::min<std::ptrdiff_t>(4, std::ssize(steps)));
+  w.document().setSetups({c}, "a short wedge");
+  w.analyse();
+  waitForJob(w);
+  range->wedge().showSide(WedgePage::Honesty);
+  shoot(w, out.filePath("range-honest.png"));
+  w.openProject(edge::demoFilesIn(demo).project);
+  settle(500);
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -98,9 +129,11 @@ int main(int argc, char** argv) {
   window.resize(1280, 800);
   window.show();
   shoot(window, out.filePath("empty.png"));
-  window.openDemo(argv[1], argc > 3);
+  const QStringList words = QApplication::arguments().mid(3);
+  window.openDemo(argv[1], words.contains("--small"));
   waitForJob(window);
   waitForJob(window);
+  if (words.contains("--range")) return shootRange(window, out, argv[1]), 0;
   window.showStage("Plan");
   auto* plan = static_cast<PlanStage*>(window.stage("Plan"));
   plan->tree().go("/lamps/0/minimum_percent");
@@ -111,8 +144,7 @@ int main(int argc, char** argv) {
   window.sums().choose("light");
   shoot(window, out.filePath("plan-sums.png"));
   window.showSums(false);
-  window.showStage("Range");
-  shoot(window, out.filePath("range.png"));
+  shootRange(window, out, argv[1]);
   window.showStage("Latitude");
   shoot(window, out.filePath("latitude.png"));
   window.showStage("Findings");

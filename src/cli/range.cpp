@@ -1,6 +1,6 @@
 #include "measure/range.h"
 
-#include <future>
+#include <fmt/format.h>
 
 #include <cmath>
 
@@ -9,12 +9,16 @@
 #include "base/numbers.h"
 #include "chart/densities.h"
 #include "command.h"
+#include "measure/evenness.h"
+#include "measure/range_advice.h"
 
 namespace edge::cli {
 namespace {
 
+constexpr double kUnevenStops = 0.1;
+
 struct Args {
-  std::string clip, chart, black, raster, densities;
+  std::string clip, chart, black, raster, densities, turned, turnedChart;
   bool explain = false;
   ClipOptions options;
 };
@@ -31,6 +35,19 @@ void readBlack(const Args& args, const DecodeOptions& decode, const Chart& chart
     range.black[c] = darkest->channel[c];
   }
   inputs["black"] = describeClip(reader->info());
+}
+
+// A second pass with the chart turned by 180 degrees: its steps' stops are corrected for uneven light.
+std::optional<Evenness> readTurned(const Args& args, const DecodeOptions& decode, const Chart& chart,
+                                   const Progress& progress, WedgeMeasure& wedge, nlohmann::json& inputs) {
+  if (args.turned.empty()) return std::nullopt;
+  const Chart other = args.turnedChart.empty() ? turned(chart) : readChart(args.turnedChart);
+  const auto reader = openClip(args.turned);
+  const Evenness e =
+      evennessOf(wedge, chart, measureWedge(*reader, decode, other, args.options.window(), progress), other);
+  correct(wedge, e);
+  inputs["turned"] = describeClip(reader->info());
+  return e;
 }
 
 std::optional<Raster> rasterOf(const std::string& text) {
@@ -56,9 +73,20 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   if (!args.black.empty()) readBlack(args, decode, chart, progress, options, inputs);
   // The hash reads the same bytes: done first, it warms the cache for the decoder.
   inputs["clip"] = describeClip(reader->info());
-  const WedgeMeasure wedge = measureWedge(*reader, decode, chart, args.options.window(), progress, raster);
+  WedgeMeasure wedge = measureWedge(*reader, decode, chart, args.options.window(), progress, raster);
+  const auto evenness = readTurned(args, decode, chart, progress, wedge, inputs);
   const RangeResult result = analyseRange(wedge, options);
   nlohmann::json j = rangeToJson(wedge, result);
+  j["exposure"] = toJson(adviseExposure(wedge, result));
+  j["limitations"] = toJson(limitationsOf(wedge, result, !args.black.empty()));
+  j["evenness"] = evenness ? toJson(*evenness) : nlohmann::json();
+  if (evenness && evenness->acrossStops > kUnevenStops)
+    j["warnings"].push_back(
+        {{"code", "uneven"},
+         {"message", fmt::format("light falls off by {:.2f} stops across the wedge: corrected "
+                                 "by the turned pass",
+                                 evenness->acrossStops)},
+         {"where", ""}});
   if (raster) {
     const double f = static_cast<double>(wedge.rasterWidth) / raster->width;
     j["raster"] = {
@@ -86,6 +114,11 @@ void addRange(CLI::App& app, Common& common) {
   c->add_option("--black", args->black, "cap-on clip: separates glare from a pedestal");
   c->add_option("--raster", args->raster, "measured at this delivery raster, WxH, by real resampling");
   c->add_option("--densities", args->densities, "calibrated densities of the patches: CSV, or a CGATS table");
+  c->add_option("--turned", args->turned,
+                "second pass, the chart turned by 180 degrees: corrects uneven light");
+  c->add_option("--turned-chart", args->turnedChart,
+                "chart of that pass; otherwise turned about the wedge's middle")
+      ->needs("--turned");
   c->add_flag("--explain", args->explain,
               "says where each figure comes from and why each step is of its class");
   args->options.addTo(*c);

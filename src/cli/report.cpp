@@ -6,6 +6,7 @@
 #include "paper_application.h"
 #include "project/analysis.h"
 #include "report/findings.h"
+#include "report/range_compare.h"
 
 namespace edge::cli {
 namespace {
@@ -34,10 +35,10 @@ nlohmann::json run(const Args& args, const Progress& progress) {
     std::error_code ec;
     std::filesystem::create_directories(args.csv, ec);
     const auto folder = std::filesystem::path(args.csv);
-    writeFileAtomically(folder / "edge-board.csv", boardCsv(findings)),
-        written.push_back((folder / "edge-board.csv").string());
-    writeFileAtomically(folder / "takes.csv", takesCsv(findings)),
-        written.push_back((folder / "takes.csv").string());
+    for (const auto& [name, text] :
+         {std::pair("edge-board.csv", boardCsv(findings)), std::pair("takes.csv", takesCsv(findings)),
+          std::pair("ranges.csv", compareCsv(findings, 0))})
+      writeFileAtomically(folder / name, text), written.push_back((folder / name).string());
   }
   if (!args.pdf.empty()) writePdf(args.pdf, findings, project->title()), written.push_back(args.pdf);
   return {{"written", written}, {"configurations", findings.size()}, {"inputs", {{"project", args.project}}}};

@@ -89,56 +89,6 @@ TEST(Window, CancelKeepsWhatWasMeasured) {
   EXPECT_GE(kept, 1);
 }
 
-TEST(RangeView, ThresholdIsDraggedStoredAndUndone) {
-  auto w = openWindow(measuredProject());
-  w->showStage("Range");
-  settle(300);
-  Plot* snr = nullptr;
-  for (auto* p : w->stage("Range")->findChildren<Plot*>())
-    if (p->draggablePixel()) snr = p;
-  ASSERT_TRUE(snr);
-  const double before = w->document().current()->range->headline.stops;
-  const QPointF from(snr->width() / 2.0, *snr->draggablePixel());
-  drag(snr, from, QPointF(from.x(), snr->yAxis->coordToPixel(std::log2(6.0))));
-  EXPECT_NEAR(w->document().rangeOptions().headlineSnr, 6, 0.11);
-  EXPECT_LT(w->document().current()->range->headline.stops, before - 1);
-  EXPECT_TRUE(w->document().project().decision(0, "", kHeadlineSnrKey));
-  QTest::keyClick(w.get(), Qt::Key_Z, Qt::ControlModifier);
-  settle();
-  EXPECT_NEAR(w->document().current()->range->headline.stops, before, 1e-9);
-  EXPECT_FALSE(w->document().project().decision(0, "", kHeadlineSnrKey));
-}
-
-TEST(RangeView, EveryFigureOpensItsExplanationAndCanBeCopied) {
-  auto w = openWindow(measuredProject());
-  Stage* s = w->stage("Range");
-  for (const char* key : {"headline", "above-grey", "below-grey", "noise-floor", "snr1", "snr2", "snr10",
-                          "steps", "filtering"}) {
-    FigureRow* row = figure(s, key);
-    ASSERT_TRUE(row) << key;
-    QTest::mouseClick(row, Qt::LeftButton);
-    EXPECT_EQ(s->findChild<ExplainPanel*>()->key(), key);
-    EXPECT_GT(s->findChild<ExplainPanel*>()->toPlainText().size(), 80) << key;
-  }
-  FigureRow* headline = figure(s, "headline");
-  headline->setFocus();
-  QTest::keyClick(headline, Qt::Key_C, Qt::ControlModifier);
-  EXPECT_TRUE(QApplication::clipboard()->text().contains("stops"))
-      << qPrintable(QApplication::clipboard()->text());
-}
-
-TEST(RangeView, AxisOfTheTraceCanBeReadThreeWays) {
-  auto w = openWindow(measuredProject());
-  auto* unit = w->stage("Range")->findChild<QComboBox*>();
-  Plot* trace = nullptr;
-  for (auto* p : w->stage("Range")->findChildren<Plot*>())
-    if (!p->draggablePixel()) trace = p;
-  QStringList labels;
-  for (int i = 0; i < 3; ++i) unit->setCurrentIndex(i), labels << trace->yAxis->label();
-  labels.removeDuplicates();
-  EXPECT_EQ(labels.size(), 3);
-}
-
 TEST(LatitudeView, VerdictIsOverriddenByKeyKeptAndUndone) {
   const fs::path file = measuredProject();
   {

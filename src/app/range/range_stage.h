@@ -1,16 +1,12 @@
-// Stage Range: the wedge with its regions, the level trace, SNR over stops with a threshold to drag, the
-// figures.
+// Stage Range: one wedge to its last step, and several configurations beside each other.
 #pragma once
-#include <QComboBox>
-#include <QLabel>
+#include <QScrollArea>
+#include <QStackedWidget>
 
+#include "range/compare_page.h"
+#include "range/wedge_page.h"
 #include "ruler/ruler_widget.h"
-#include "shell/job.h"
 #include "shell/stage.h"
-#include "widgets/explain_panel.h"
-#include "widgets/figure_row.h"
-#include "widgets/picture_view.h"
-#include "widgets/plot.h"
 
 namespace edge::app {
 
@@ -23,31 +19,23 @@ class RangeStage : public Stage {
   [[nodiscard]] QString state() const override;
   [[nodiscard]] std::vector<std::pair<QString, QString>> keys() const override;
   void setTheme(const Theme& theme) override;
+  void showPage(int page);  // 0: one wedge, 1: compare
+  [[nodiscard]] WedgePage& wedge() { return *wedge_; }
+  [[nodiscard]] ComparePage& compare() { return *compare_; }
 
  protected:
   void keyPressEvent(QKeyEvent* event) override;
 
  private:
-  void buildFigures(QWidget* panel);
   void refresh();
-  void refreshFigures(const Finding& f);
-  void refreshPlots(const Finding& f);
-  void refreshTrace(const Finding& f);
-  void refreshRegions(const Finding& f);
-  void loadPicture();
-  void choosePatch(const QString& name);
 
   Document& document_;
   RulerWidget* ruler_;
-  PictureView* picture_;
-  Plot *trace_, *snr_;
-  QComboBox* unit_;
-  ExplainPanel* explain_;
-  QLabel* warnings_;
-  std::vector<FigureRow*> figures_;
-  Job pictureJob_;
-  QString chosenPatch_;
-  std::string shownClip_;
+  QScrollArea* rulerRoom_;
+  QStackedWidget* pages_;
+  QButtonGroup* pageButtons_;
+  WedgePage* wedge_;
+  ComparePage* compare_;
 };
 
 }  // namespace edge::app

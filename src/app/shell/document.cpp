@@ -125,6 +125,25 @@ void Document::setHeadlineSnr(double snr) {
        QString("headline at SNR %1").arg(QString::fromStdString(formatNumber(snr, 1))));
 }
 
+void Document::setClaim(std::optional<double> stops) {
+  if (!current() || current()->claimStops == stops) return;
+  push({current()->configuration.id, "", kClaimKey, stops ? nlohmann::json(*stops) : nlohmann::json(), ""},
+       stops ? QString("claim of %1 stops").arg(QString::fromStdString(formatNumber(*stops, 1)))
+             : "claim taken out");
+}
+
+void Document::setOwnCount(std::optional<int> steps) {
+  if (!current() || current()->ownCount == steps) return;
+  push({current()->configuration.id, "", kOwnCountKey, steps ? nlohmann::json(*steps) : nlohmann::json(), ""},
+       steps ? QString("%1 steps counted").arg(*steps) : "own count taken out");
+}
+
+void Document::setDeliveryRaster(std::optional<Raster> raster) {
+  push({0, "", kRasterKey, raster ? nlohmann::json{raster->width, raster->height} : nlohmann::json(), ""},
+       raster ? QString("delivery raster %1 x %2").arg(raster->width).arg(raster->height)
+              : "no delivery raster");
+}
+
 void Document::overrideVerdict(const std::string& take, std::optional<Verdict> verdict,
                                const std::string& reason) {
   if (!current()) return;
@@ -220,8 +239,12 @@ void Document::refresh() {
 }
 
 void Document::reanalyse() {
-  for (auto& f : findings_)
+  // While a line is dragged only what is looked at follows; the rest comes with the drop.
+  if (current_ >= 0 && current_ < static_cast<int>(findings_.size())) {
+    Finding& f = findings_[static_cast<size_t>(current_)];
     if (f.wedge) f.range = analyseRange(*f.wedge, rangeOptions_);
+    if (f.rasterWedge) f.rasterRange = analyseRange(*f.rasterWedge, rangeOptions_);
+  }
   emit findingsChanged();
 }
 

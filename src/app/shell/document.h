@@ -32,6 +32,9 @@ class Document : public QObject {
 
   // Undoable decisions.
   void setHeadlineSnr(double snr);
+  void setClaim(std::optional<double> stops);  // of the current configuration
+  void setOwnCount(std::optional<int> steps);  // likewise
+  void setDeliveryRaster(std::optional<Raster> raster);
   void overrideVerdict(const std::string& take, std::optional<Verdict> verdict, const std::string& reason);
   void setCriteria(const CriteriaProfile& profile, const QString& words);
   void setRecipe(const nlohmann::json& recipe, const QString& words);

@@ -349,8 +349,10 @@ void MainWindow::analyse() {
   struct Task {
     Configuration configuration;
     bool wedge;
+    std::optional<Raster> raster;  // of the wedge
   };
   auto tasks = std::make_shared<std::vector<Task>>();
+  const auto raster = deliveryRasterOf(document_.project());
   // The chosen configuration first: its person is waiting.
   const int count = static_cast<int>(document_.findings().size());
   for (int i = 0; i < count; ++i) {
@@ -360,8 +362,11 @@ void MainWindow::analyse() {
                         ": the decode state has open questions, see Match, page 3");
       continue;
     }
-    if (hasWedge(f.configuration) && !f.wedge) tasks->push_back({f.configuration, true});
-    if (hasBracket(f.configuration) && !f.latitudeMeasure) tasks->push_back({f.configuration, false});
+    if (hasWedge(f.configuration) && !f.wedge) tasks->push_back({f.configuration, true, std::nullopt});
+    if (hasWedge(f.configuration) && raster && !f.rasterWedge)
+      tasks->push_back({f.configuration, true, raster});
+    if (hasBracket(f.configuration) && !f.latitudeMeasure)
+      tasks->push_back({f.configuration, false, std::nullopt});
   }
   if (tasks->empty()) return;
   bar_->show(), cancel_->show();
@@ -373,15 +378,15 @@ void MainWindow::analyse() {
     for (size_t i = 0; i < tasks->size(); ++i) {
       const Configuration& c = (*tasks)[i].configuration;
       const bool wedge = (*tasks)[i].wedge;
+      const auto raster = (*tasks)[i].raster;
       const Progress part([&](double f, const std::string&) {
         progress.report((static_cast<double>(i) + f) / total, c.label() + (wedge ? ", wedge" : ", bracket"));
       });
-      const nlohmann::json value =
-          wedge ? toJson(measureWedgeOf(c, folder, part)) : toJson(measureLatitudeOf(c, folder, part));
+      const nlohmann::json value = wedge ? toJson(measureWedgeOf(c, folder, part, raster))
+                                         : toJson(measureLatitudeOf(c, folder, part));
       const std::string hash = wedge ? wedgeInputHash(c, folder) : latitudeInputHash(c, folder);
-      deliver([this, id = c.id, wedge, hash, value] {
-        document_.storeResult(id, wedge ? kWedgeResult : kLatitudeResult, hash, value);
-      });
+      const std::string kind = wedge ? wedgeResultKind(raster) : kLatitudeResult;
+      deliver([this, id = c.id, kind, hash, value] { document_.storeResult(id, kind, hash, value); });
     }
   });
 }

@@ -38,7 +38,7 @@ QString FigureRow::text() const {
 }
 
 QSize FigureRow::sizeHint() const {
-  return QSize(280, headline_ ? 68 : 26);
+  return QSize(280, headline_ ? 68 : 22);
 }
 
 void FigureRow::paintEvent(QPaintEvent*) {

@@ -92,6 +92,14 @@ void PictureView::paintEvent(QPaintEvent*) {
     const QPolygonF polygon = polygonOf(r);
     p.setPen(QPen(Qt::black, r.selected ? 4 : 2.5));
     p.drawPolygon(polygon);
+    if (r.fill != Qt::NoBrush) {
+      p.setPen(Qt::NoPen);
+      p.setBrush(QBrush(QColor(0, 0, 0, 110), r.fill));
+      p.drawPolygon(polygon);
+      p.setBrush(QBrush(QColor(0xd0, 0xd0, 0xd0, 70), r.fill));
+      p.drawPolygon(polygon.translated(1, 1));
+      p.setBrush(Qt::NoBrush);
+    }
     p.setPen(QPen(r.selected ? theme_.accent : QColor(0xd0, 0xd0, 0xd0), r.selected ? 2.5 : 1, r.pen));
     p.drawPolygon(polygon);
     const QRectF box = polygon.boundingRect();
@@ -101,6 +109,10 @@ void PictureView::paintEvent(QPaintEvent*) {
     p.fillRect(tag, QColor(0, 0, 0, 150));
     p.setPen(QColor(0xe0, 0xe0, 0xe0));
     p.drawText(tag, Qt::AlignCenter, r.name);
+    const QRectF foot(box.left() + 1, box.bottom() - 16, p.fontMetrics().horizontalAdvance(r.below) + 6, 15);
+    if (r.below.isEmpty() || foot.width() > box.width() || box.height() < 34) continue;
+    p.fillRect(foot, QColor(0, 0, 0, 150));
+    p.drawText(foot, Qt::AlignCenter, r.below);
   }
   p.restore();
   p.setPen(theme_.quiet);

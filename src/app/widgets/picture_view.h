@@ -16,6 +16,8 @@ struct PictureRegion {
   QString name, words;
   Qt::PenStyle pen = Qt::SolidLine;
   bool selected = false;
+  Qt::BrushStyle fill = Qt::NoBrush;
+  QString below = {};  // a word at its foot, where there is room
 };
 
 class PictureView : public QWidget {

@@ -12,7 +12,15 @@ namespace {
 constexpr int kLagSide = 96;
 constexpr int kLagPairs = 4;
 
-// Second-order polynomial in x and y, removed from the mean frame: shading is not noise.
+float dot(const float* a, const float* b, int n) {
+  float s = 0;
+#pragma omp simd reduction(+ : s)
+  for (int i = 0; i < n; ++i) s += a[i] * b[i];
+  return s;
+}
+
+}  // namespace
+
 void removePolynomial(std::vector<double>& image, int width, int height) {
   using Row6 = Eigen::Matrix<double, 6, 1>;
   const auto basis = [&](int i) {
@@ -31,15 +39,6 @@ void removePolynomial(std::vector<double>& image, int width, int height) {
   const Row6 fit = normal.completeOrthogonalDecomposition().solve(right);
   for (int i = 0; i < n; ++i) image[i] -= basis(i).dot(fit);
 }
-
-float dot(const float* a, const float* b, int n) {
-  float s = 0;
-#pragma omp simd reduction(+ : s)
-  for (int i = 0; i < n; ++i) s += a[i] * b[i];
-  return s;
-}
-
-}  // namespace
 
 void LagSums::add(const LagSums& o) {
   for (int dx = 0; dx < 4; ++dx)

@@ -36,6 +36,9 @@ struct LagSums {
   [[nodiscard]] bool empty() const { return count[0][3] == 0; }
 };
 
+// A second-order polynomial in x and y, by least squares, taken off: shading is not noise.
+void removePolynomial(std::vector<double>& image, int width, int height);
+
 class RegionAccumulator {
  public:
   RegionAccumulator(int width, int height);

@@ -43,9 +43,17 @@ Solution::Lower between(const ResponsePoints& p, const NoiseModel& model, size_t
   const auto at = [&](double share) {
     return shape(p.stops[bright] - share * gap) + top + share * (bottom - top);
   };
-  double a = 0, b = 1;
-  for (int i = 0; i < 40; ++i) (at((a + b) / 2) > want ? a : b) = (a + b) / 2;
-  const double share = (a + b) / 2;
+  // False position with halved weights (Illinois): few steps on a curve that is nearly straight.
+  double a = 0, b = 1, fa = high - want, fb = low - want, share = 0;
+  for (int i = 0; i < 12; ++i) {
+    share = fa > fb ? (a * fb - b * fa) / (fb - fa) : 0;
+    const double f = at(share) - want;
+    if (std::abs(f) < 1e-7) break;
+    if (f > 0)
+      a = share, fa = f, fb /= 2;
+    else
+      b = share, fb = f, fa /= 2;
+  }
   return {p.stops[bright] - share * gap, false, std::max(kLeastSlope, (high - low) / gap),
           (p.quantised[bright] ? 1 - share : 0) + (p.quantised[dark] ? share : 0)};
 }

@@ -12,7 +12,9 @@ std::optional<std::vector<double>> nonNegativeFit(const std::vector<std::vector<
       Eigen::Map<const Eigen::VectorXd>(right.data(), static_cast<Eigen::Index>(right.size()));
   std::optional<std::vector<double>> best;
   double bestError = 0;
-  for (unsigned mask = 1; mask < 1U << count; ++mask) {
+  // All terms first: where none of them turns out negative, nothing else can fit better.
+  const unsigned all = (1U << count) - 1;
+  for (unsigned mask = all; mask > 0; --mask) {
     std::vector<size_t> terms;
     for (size_t t = 0; t < count; ++t)
       if (mask >> t & 1U) terms.push_back(t);
@@ -30,6 +32,7 @@ std::optional<std::vector<double>> nonNegativeFit(const std::vector<std::vector<
     bestError = error;
     best.emplace(count, 0.0);
     for (size_t t = 0; t < terms.size(); ++t) (*best)[terms[t]] = fit[t] / scale[t];
+    if (mask == all) break;
   }
   return best;
 }

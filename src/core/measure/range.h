@@ -34,6 +34,7 @@ struct RangeOptions {
   std::optional<ChannelMeasure> black[kMeasured];  // cap-on
 };
 
+// Up to Rebuilt not all channels are there.
 enum class PatchState { Clipped, OneChannel, Rebuilt, Intact, Noisy, Lost };
 [[nodiscard]] const char* wordOf(PatchState s);
 
@@ -83,6 +84,9 @@ struct RangeResult {
 
 // SNR 1 to SNR 2 in stops for read noise r electrons: log2[4(1+sqrt(1+r^2))/(1+sqrt(1+4 r^2))] (section 3.9).
 [[nodiscard]] double snrGapStops(double readNoiseElectrons);
+
+// Why step k is of its class, in words with its numbers.
+[[nodiscard]] std::string whyOf(const WedgeMeasure& wedge, const RangeResult& result, size_t k);
 
 // The result as the command line prints it (5-cli.md), without schema and inputs.
 [[nodiscard]] nlohmann::json rangeToJson(const WedgeMeasure& wedge, const RangeResult& result);

@@ -14,7 +14,9 @@ std::string figure(const Limit& l) {
   return fmt::format("{}{:.2f} +-{:.2f}", l.atLeast ? "at least " : "", l.stops, l.sigma);
 }
 
-std::string why(const WedgeMeasure& w, const RangeResult& r, size_t k) {
+}  // namespace
+
+std::string whyOf(const WedgeMeasure& w, const RangeResult& r, size_t k) {
   const PatchMeasure& p = w.patches[k];
   const double snr = r.channel[kY].snr[k];
   constexpr const char* kNames[3] = {"red", "green", "blue"};
@@ -43,8 +45,6 @@ std::string why(const WedgeMeasure& w, const RangeResult& r, size_t k) {
   }
 }
 
-}  // namespace
-
 json explainRange(const WedgeMeasure& w, const RangeResult& r, const RangeOptions& o) {
   const ChannelRange& y = r.channel[kY];
   json j;
@@ -71,7 +71,7 @@ json explainRange(const WedgeMeasure& w, const RangeResult& r, const RangeOption
   j["patches"] = json::array();
   for (size_t k = 0; k < w.patches.size(); ++k)
     j["patches"].push_back(
-        {{"name", w.patches[k].name}, {"state", wordOf(r.states[k])}, {"why", why(w, r, k)}});
+        {{"name", w.patches[k].name}, {"state", wordOf(r.states[k])}, {"why", whyOf(w, r, k)}});
   return j;
 }
 

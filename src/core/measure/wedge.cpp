@@ -46,12 +46,11 @@ Factor factorOf(const PixelFormat& f, const std::optional<Raster>& raster) {
 
 std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder, const Factor& factor) {
   const PixelFormat& f = decoder.format();
-  const double sx = f.width / chart.referenceWidth, sy = f.height / chart.referenceHeight;
   const int div = decoder.mosaic() ? 2 : 1;
   std::vector<PatchStream> streams;
   for (const auto& patch : chart.patches) {
     PatchStream s{{}, {}, {}, {}, {}, ChromaStream(lumaWeights(decoder.matrix()))};
-    s.area = innerRect(scaled(patch.corners, sx, sy), kMargin, kMarginPixels * div, kMaxPatchSide * div);
+    s.area = measuredRect(patch, chart, decoder);
     const int wide = static_cast<int>(s.area.width / div / factor.x + 1e-9),
               high = static_cast<int>(s.area.height / div / factor.y + 1e-9);
     if (wide < 4 || high < 4)
@@ -223,6 +222,13 @@ void describe(WedgeMeasure& w, const Decoder& decoder, double levels) {
 }
 
 }  // namespace
+
+Rect measuredRect(const Patch& patch, const Chart& chart, const Decoder& decoder) {
+  const double sx = decoder.format().width / chart.referenceWidth,
+               sy = decoder.format().height / chart.referenceHeight;
+  const int div = decoder.mosaic() ? 2 : 1;
+  return innerRect(scaled(patch.corners, sx, sy), kMargin, kMarginPixels * div, kMaxPatchSide * div);
+}
 
 WedgeMeasure measureWedge(ClipReader& reader, const DecodeOptions& options, const Chart& chart,
                           FrameWindow window, const Progress& progress, std::optional<Raster> raster) {

@@ -72,6 +72,9 @@ struct Raster {
                                         FrameWindow window, const Progress& progress,
                                         std::optional<Raster> raster = std::nullopt);
 
+// The rectangle of a patch that is measured, in pixels of the clip: no edge of the patch is inside.
+[[nodiscard]] Rect measuredRect(const Patch& patch, const Chart& chart, const Decoder& decoder);
+
 [[nodiscard]] nlohmann::json toJson(const WedgeMeasure& m);
 [[nodiscard]] WedgeMeasure wedgeFromJson(const nlohmann::json& j);
 

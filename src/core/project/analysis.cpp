@@ -1,5 +1,7 @@
 #include "project/analysis.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 #include "base/hash.h"
@@ -74,21 +76,27 @@ bool hasBracket(const Configuration& c) {
   return c.clipOfKind("base") && c.clipOfKind("take") && !c.bench.patches.empty();
 }
 
-WedgeMeasure measureWedgeOf(const Configuration& c, const fs::path& folder, const Progress& progress) {
+std::string wedgeResultKind(const std::optional<Raster>& raster) {
+  return raster ? fmt::format("{} {}x{}", kWedgeResult, raster->width, raster->height) : kWedgeResult;
+}
+
+WedgeMeasure measureWedgeOf(const Configuration& c, const fs::path& folder, const Progress& progress,
+                            std::optional<Raster> raster) {
   const ClipRecord& clip = *c.clipOfKind("wedge");
   const auto reader = openClip(folder / clip.path);
   DecodeOptions decode = decodeOf(c, folder);
   if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
-  return measureWedge(*reader, decode, c.wedge, {clip.first, clip.frames}, progress);
+  return measureWedge(*reader, decode, c.wedge, {clip.first, clip.frames}, progress, raster);
 }
 
 LatitudeMeasure measureLatitudeOf(const Configuration& c, const fs::path& folder, const Progress& progress) {
   return measureLatitude(seriesOf(c, folder), progress);
 }
 
-std::optional<WedgeMeasure> storedWedge(const Project& p, const Configuration& c) {
+std::optional<WedgeMeasure> storedWedge(const Project& p, const Configuration& c,
+                                        std::optional<Raster> raster) {
   if (!hasWedge(c)) return std::nullopt;
-  const auto stored = p.result(c.id, kWedgeResult, wedgeInputHash(c, p.folder()));
+  const auto stored = p.result(c.id, wedgeResultKind(raster), wedgeInputHash(c, p.folder()));
   return stored ? std::optional(wedgeFromJson(*stored)) : std::nullopt;
 }
 
@@ -96,6 +104,12 @@ std::optional<LatitudeMeasure> storedLatitude(const Project& p, const Configurat
   if (!hasBracket(c)) return std::nullopt;
   const auto stored = p.result(c.id, kLatitudeResult, latitudeInputHash(c, p.folder()));
   return stored ? std::optional(latitudeFromJson(*stored)) : std::nullopt;
+}
+
+std::optional<Raster> deliveryRasterOf(const Project& p) {
+  const auto d = p.decision(0, "", kRasterKey);
+  if (!d || !d->value.is_array() || d->value.size() != 2) return std::nullopt;
+  return Raster{d->value[0].get<int>(), d->value[1].get<int>()};
 }
 
 RangeOptions rangeOptionsOf(const Project& p) {
@@ -147,6 +161,9 @@ void analyseAll(Project& p, const Progress& progress) {
     if (hasWedge(c) && !storedWedge(p, c))
       p.storeResult(c.id, kWedgeResult, wedgeInputHash(c, p.folder()),
                     toJson(measureWedgeOf(c, p.folder(), part)));
+    if (const auto raster = deliveryRasterOf(p); raster && hasWedge(c) && !storedWedge(p, c, raster))
+      p.storeResult(c.id, wedgeResultKind(raster), wedgeInputHash(c, p.folder()),
+                    toJson(measureWedgeOf(c, p.folder(), part, raster)));
     ++done;
     if (hasBracket(c) && !storedLatitude(p, c))
       p.storeResult(c.id, kLatitudeResult, latitudeInputHash(c, p.folder()),

@@ -8,6 +8,8 @@ namespace edge {
 
 inline constexpr const char* kWedgeResult = "wedge";
 inline constexpr const char* kLatitudeResult = "latitude";
+// Of the wedge at a delivery raster: "wedge 1920x1080".
+[[nodiscard]] std::string wedgeResultKind(const std::optional<Raster>& raster);
 
 // Absolute decode options and series of a configuration, paths resolved against the project's folder.
 [[nodiscard]] DecodeOptions decodeOf(const Configuration& c, const std::filesystem::path& folder);
@@ -22,12 +24,14 @@ inline constexpr const char* kLatitudeResult = "latitude";
 [[nodiscard]] bool hasBracket(const Configuration& c);
 
 [[nodiscard]] WedgeMeasure measureWedgeOf(const Configuration& c, const std::filesystem::path& folder,
-                                          const Progress& progress);
+                                          const Progress& progress,
+                                          std::optional<Raster> raster = std::nullopt);
 [[nodiscard]] LatitudeMeasure measureLatitudeOf(const Configuration& c, const std::filesystem::path& folder,
                                                 const Progress& progress);
 
 // Stored results that still fit their inputs.
-[[nodiscard]] std::optional<WedgeMeasure> storedWedge(const Project& p, const Configuration& c);
+[[nodiscard]] std::optional<WedgeMeasure> storedWedge(const Project& p, const Configuration& c,
+                                                      std::optional<Raster> raster = std::nullopt);
 [[nodiscard]] std::optional<LatitudeMeasure> storedLatitude(const Project& p, const Configuration& c);
 
 // Decisions, read back as the arithmetic wants them.
@@ -36,6 +40,10 @@ inline constexpr const char* kOverrideKey = "verdict";          // take: "clean"
 inline constexpr const char* kCriteriaKey = "criteria";         // project: limits
 inline constexpr const char* kRecipeKey = "recipe";             // project: the recipe of its plan
 inline constexpr const char* kChecklistKey = "checklist";       // project: what was ticked off, and when
+inline constexpr const char* kClaimKey = "range_claim";         // configuration: stops, as published
+inline constexpr const char* kOwnCountKey = "own_count";        // configuration: steps a person sees
+inline constexpr const char* kRasterKey = "delivery_raster";    // project: [width, height]
+[[nodiscard]] std::optional<Raster> deliveryRasterOf(const Project& p);
 [[nodiscard]] RangeOptions rangeOptionsOf(const Project& p);
 [[nodiscard]] CriteriaProfile criteriaOf(const Project& p);
 [[nodiscard]] nlohmann::json toJson(const CriteriaProfile& profile);

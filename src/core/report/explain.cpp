@@ -88,6 +88,49 @@ Explanation explainRange(const Finding& f, const std::string& key, const RangeOp
                                 "above 0.30: strongly) and by {:.3f} from frame to frame.",
                                 y.verticalLag, y.temporalRho),
                     fmt::format("White-equivalent variance is {:.2f} times the measured one.", y.inflation)};
+  } else if (key == "safe") {
+    e.title = "Safe shadow below grey";
+    e.paragraphs = {
+        "The darkest tone with luma SNR of at least 2 of which a sixth of a stop still moves the code by "
+        "more than its "
+        "noise over an area of 32 x 32 pixels, stripes counted. Below it a picture can be seen but not "
+        "graded with "
+        "confidence; to SNR 1 reaches the noise floor."};
+  } else if (key == "total") {
+    e.title = "Range with fixed pattern";
+    e.paragraphs = {
+        "As luma to SNR 2, but pattern that stands still counts as noise: pixel, row and column parts of the "
+        "three-way "
+        "split are added to the moving variance (ISO 15739 calls this total noise)."};
+  } else if (key == "corrected") {
+    e.title = "Range with the filter taken off";
+    e.paragraphs = {
+        "Smoothed noise is smaller but coarser. Its variance is brought to that of white noise of the same "
+        "strength at "
+        "large areas: the sum of the autocovariance to three pixels away, one factor per channel from all "
+        "steps.",
+        fmt::format("Here the luma variance counts {:.2f} times. Median-type filters can't be corrected.",
+                    f.wedge->filtering[kY].inflation)};
+  } else if (key == "raster" && f.rasterWedge) {
+    e.title = "At the delivery raster";
+    e.paragraphs = {
+        fmt::format("Every frame is resampled from {} x {} to {} x {} by area average in scene-linear, then "
+                    "measured as "
+                    "the headline.",
+                    f.wedge->developedWidth, f.wedge->developedHeight, f.rasterWedge->developedWidth,
+                    f.rasterWedge->developedHeight),
+        fmt::format("White noise would gain {:.2f} stops of SNR by the formula log2(width/width); filtered "
+                    "noise gains "
+                    "less.",
+                    std::log2(static_cast<double>(f.wedge->developedWidth) / f.rasterWedge->developedWidth))};
+  } else if (key == "rebuilt") {
+    e.title = "Rebuilt highlights";
+    e.paragraphs = {
+        "Above the point where the first channel ends the camera goes on with luma made of the others. Its "
+        "chroma noise "
+        "falls below 0.6 of what the darker steps lead one to expect: that gives it away. No colour is left, "
+        "so these "
+        "stops are a bonus beside the headline, not part of it."};
   } else if (key == "upper") {
     e.title = "Where it clips";
     e.paragraphs = {
@@ -172,6 +215,21 @@ Explanation explainTake(const Finding& f, const std::string& name) {
   return {"Take " + name, {"This take is not in the series."}};
 }
 
+// Noise of a step taken apart, in scene-linear.
+std::string splitWords(const ChannelMeasure& y) {
+  const auto part = [](const char* name, const std::optional<double>& variance) {
+    if (!variance) return fmt::format("{} needs more frames", name);
+    return *variance > 0 ? fmt::format("{} {:.2g}", name, std::sqrt(*variance))
+                         : fmt::format("{} below detection", name);
+  };
+  return "Luma noise taken apart (scene-linear sd): " +
+         part("moving pixel", y.variance - y.quantisationVariance - std::max(0.0, y.rowVariance) -
+                                  std::max(0.0, y.columnVariance)) +
+         ", " + part("rows", y.rowVariance) + ", " + part("columns", y.columnVariance) +
+         "; standing: " + part("pixel", y.fixedVariance) + ", " + part("rows", y.fixedRowVariance) + ", " +
+         part("columns", y.fixedColumnVariance) + "; " + part("flicker", y.flickerVariance) + ".";
+}
+
 Explanation explainPatch(const Finding& f, const std::string& name) {
   for (size_t k = 0; k < f.wedge->patches.size(); ++k) {
     const PatchMeasure& p = f.wedge->patches[k];
@@ -179,8 +237,10 @@ Explanation explainPatch(const Finding& f, const std::string& name) {
     const ChannelMeasure& y = p.channel[kY];
     return {
         "Step " + name,
-        {fmt::format("Calibrated at {} ±{} stops. State: {}. Luma SNR {:.2f}.", formatSigned(p.stops, 3),
-                     formatNumber(p.stopsSigma, 3), wordOf(f.range->states[k]), f.range->channel[kY].snr[k]),
+        {fmt::format("{}: {}.", wordOf(f.range->states[k]), whyOf(*f.wedge, *f.range, k)),
+         fmt::format("Calibrated at {} ±{} stops. Luma SNR {:.2f}.", formatSigned(p.stops, 3),
+                     formatNumber(p.stopsSigma, 3), f.range->channel[kY].snr[k]),
+         splitWords(y),
          fmt::format(
              "Scene-linear mean R {:.4g}, G {:.4g}, B {:.4g}, Y {:.4g}; temporal sd of Y {:.3g} ({} of it "
              "rounding to codes).",

@@ -6,6 +6,7 @@
 
 #include "base/csv.h"
 #include "base/numbers.h"
+#include "base/parallel.h"
 
 using nlohmann::json;
 
@@ -63,17 +64,31 @@ std::string htmlCard(const Finding& f) {
 std::vector<Finding> collectFindings(const Project& p) {
   const RangeOptions options = rangeOptionsOf(p);
   const CriteriaProfile profile = criteriaOf(p);
+  const auto raster = deliveryRasterOf(p);
   std::vector<Finding> list;
   for (auto& c : p.configurations()) {
     Finding f;
     f.wedge = storedWedge(p, c);
-    if (f.wedge) f.range = analyseRange(*f.wedge, options);
+    if (raster) f.rasterWedge = storedWedge(p, c, raster);
+    if (const auto d = p.decision(c.id, "", kClaimKey); d && d->value.is_number())
+      f.claimStops = d->value.get<double>();
+    if (const auto d = p.decision(c.id, "", kOwnCountKey); d && d->value.is_number_integer())
+      f.ownCount = d->value.get<int>();
     f.latitudeMeasure = storedLatitude(p, c);
     if (f.latitudeMeasure) f.latitude = judgeLatitude(*f.latitudeMeasure, profile, overridesOf(p, c.id));
     f.configuration = std::move(c);
     list.push_back(std::move(f));
   }
+  analyseRanges(list, options);
   return list;
+}
+
+void analyseRanges(std::vector<Finding>& findings, const RangeOptions& options) {
+  parallelFor(static_cast<int>(findings.size()), [&](int i) {
+    Finding& f = findings[static_cast<size_t>(i)];
+    if (f.wedge) f.range = analyseRange(*f.wedge, options);
+    if (f.rasterWedge) f.rasterRange = analyseRange(*f.rasterWedge, options);
+  });
 }
 
 std::string limitFigure(const std::optional<Limit>& l, bool sign) {
@@ -90,26 +105,26 @@ std::string limitWords(const std::optional<Limit>& l, bool sign) {
 
 std::string boardCsv(const std::vector<Finding>& findings) {
   std::string s = csvLine({"body",
-                        "mode",
-                        "iso",
-                        "range_stops",
-                        "range_sigma",
-                        "range_label",
-                        "above_grey",
-                        "below_grey",
-                        "snr1_stops",
-                        "snr10_stops",
-                        "noise_floor_below_grey",
-                        "steps_visible",
-                        "over_edge",
-                        "over_sigma",
-                        "over_cause",
-                        "under_edge",
-                        "under_sigma",
-                        "under_cause",
-                        "latitude_stops",
-                        "latitude_sigma",
-                        "latitude_with_clean_up"});
+                           "mode",
+                           "iso",
+                           "range_stops",
+                           "range_sigma",
+                           "range_label",
+                           "above_grey",
+                           "below_grey",
+                           "snr1_stops",
+                           "snr10_stops",
+                           "noise_floor_below_grey",
+                           "steps_visible",
+                           "over_edge",
+                           "over_sigma",
+                           "over_cause",
+                           "under_edge",
+                           "under_sigma",
+                           "under_cause",
+                           "latitude_stops",
+                           "latitude_sigma",
+                           "latitude_with_clean_up"});
   for (const auto& f : findings) {
     const auto at = [&](double t) -> std::optional<Limit> {
       if (!f.range) return std::nullopt;
@@ -127,34 +142,34 @@ std::string boardCsv(const std::vector<Finding>& findings) {
     };
     const auto latitude = f.latitude ? std::optional(f.latitude->edges.latitude) : std::nullopt;
     s += csvLine({f.configuration.body,
-               f.configuration.mode,
-               formatNumber(f.configuration.iso, 0),
-               plain(headlineOf(f)),
-               sigma(headlineOf(f)),
-               f.range ? f.range->headlineLabel : "",
-               plain(f.range ? f.range->aboveGrey : std::nullopt),
-               plain(f.range ? f.range->belowGrey : std::nullopt),
-               plain(at(1)),
-               plain(at(10)),
-               plain(f.range ? f.range->noiseFloorBelowGrey : std::nullopt),
-               f.range ? std::to_string(f.range->stepsVisible) : "",
-               plain(estimate(over)),
-               sigma(estimate(over)),
-               over ? over->cause : "",
-               plain(estimate(under)),
-               sigma(estimate(under)),
-               under ? under->cause : "",
-               plain(latitude),
-               sigma(latitude),
-               plain(f.latitude ? std::optional(f.latitude->cleaned.latitude) : std::nullopt)});
+                  f.configuration.mode,
+                  formatNumber(f.configuration.iso, 0),
+                  plain(headlineOf(f)),
+                  sigma(headlineOf(f)),
+                  f.range ? f.range->headlineLabel : "",
+                  plain(f.range ? f.range->aboveGrey : std::nullopt),
+                  plain(f.range ? f.range->belowGrey : std::nullopt),
+                  plain(at(1)),
+                  plain(at(10)),
+                  plain(f.range ? f.range->noiseFloorBelowGrey : std::nullopt),
+                  f.range ? std::to_string(f.range->stepsVisible) : "",
+                  plain(estimate(over)),
+                  sigma(estimate(over)),
+                  over ? over->cause : "",
+                  plain(estimate(under)),
+                  sigma(estimate(under)),
+                  under ? under->cause : "",
+                  plain(latitude),
+                  sigma(latitude),
+                  plain(f.latitude ? std::optional(f.latitude->cleaned.latitude) : std::nullopt)});
   }
   return s;
 }
 
 std::string takesCsv(const std::vector<Finding>& findings) {
-  std::string s = csvLine({"body", "mode", "iso", "take", "planned_stops", "measured_stops", "sigma", "verdict",
-                        "tool_verdict", "reasons", "clipped_percent", "shift_a", "shift_b", "delta_e00_mean",
-                        "noise_luma", "noise_chroma"});
+  std::string s = csvLine({"body", "mode", "iso", "take", "planned_stops", "measured_stops", "sigma",
+                           "verdict", "tool_verdict", "reasons", "clipped_percent", "shift_a", "shift_b",
+                           "delta_e00_mean", "noise_luma", "noise_chroma"});
   for (const auto& f : findings) {
     if (!f.latitude) continue;
     for (size_t i = 0; i < f.latitudeMeasure->takes.size(); ++i) {
@@ -162,11 +177,11 @@ std::string takesCsv(const std::vector<Finding>& findings) {
       std::string reasons;
       for (const auto& r : f.latitude->verdicts[i].reasons) reasons += (reasons.empty() ? "" : "; ") + r;
       s += csvLine({f.configuration.body, f.configuration.mode, formatNumber(f.configuration.iso, 0), t.name,
-                 formatNumber(t.planned, 2), plain(t.measured, 3), formatNumber(t.sigma, 3),
-                 wordOf(f.latitude->judged[i].verdict), wordOf(f.latitude->verdicts[i].verdict), reasons,
-                 formatNumber(std::max({t.clippedSkin[0], t.clippedSkin[1], t.clippedSkin[2]}), 2),
-                 formatNumber(t.shiftA, 2), formatNumber(t.shiftB, 2), formatNumber(t.deltaMean, 2),
-                 plain(t.lumaNoise, 2), plain(t.chromaNoise, 2)});
+                    formatNumber(t.planned, 2), plain(t.measured, 3), formatNumber(t.sigma, 3),
+                    wordOf(f.latitude->judged[i].verdict), wordOf(f.latitude->verdicts[i].verdict), reasons,
+                    formatNumber(std::max({t.clippedSkin[0], t.clippedSkin[1], t.clippedSkin[2]}), 2),
+                    formatNumber(t.shiftA, 2), formatNumber(t.shiftB, 2), formatNumber(t.deltaMean, 2),
+                    plain(t.lumaNoise, 2), plain(t.chromaNoise, 2)});
     }
   }
   return s;

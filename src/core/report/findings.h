@@ -13,11 +13,18 @@ struct Finding {
   Configuration configuration;
   std::optional<WedgeMeasure> wedge;
   std::optional<RangeResult> range;
+  // The same clip at the project's delivery raster, where one was chosen and measured.
+  std::optional<WedgeMeasure> rasterWedge;
+  std::optional<RangeResult> rasterRange;
+  std::optional<double> claimStops;  // what was published of it, typed in
+  std::optional<int> ownCount;       // steps a person sees
   std::optional<LatitudeMeasure> latitudeMeasure;
   std::optional<LatitudeResult> latitude;
 };
 
 [[nodiscard]] std::vector<Finding> collectFindings(const Project& project);
+// The arithmetic of all ranges again, for other options.
+void analyseRanges(std::vector<Finding>& findings, const RangeOptions& options);
 
 // A labelled figure of a card: "Dynamic range", "12.3 ±0.1 stops", small print below.
 struct CardLine {

@@ -1,0 +1,15 @@
+// How each class of a step is drawn, alike on picture, trace and table: pattern and word, no colour.
+#pragma once
+#include <QBrush>
+#include <QPen>
+
+#include "measure/range.h"
+
+namespace edge::app {
+
+// "clipped", "one channel", "rebuilt", "intact", "noisy", "lost".
+[[nodiscard]] QString stateWord(PatchState s);
+[[nodiscard]] Qt::PenStyle statePen(PatchState s);
+[[nodiscard]] Qt::BrushStyle stateFill(PatchState s);
+
+}  // namespace edge::app
