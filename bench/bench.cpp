@@ -88,8 +88,8 @@ void patchStatistics(benchmark::State& state) {
 }
 BENCHMARK(patchStatistics)->UseRealTime()->Unit(benchmark::kMillisecond);
 
-// An UHD wedge clip of a few noisy frames, written once into a temporary folder: 0 an FFV1 movie, 1 TIFF
-// frames.
+// An UHD wedge clip of a few noisy frames, written once into a temporary folder.
+enum Kind { Ffv1, Tiff, Dpx, Dng };
 struct BenchClip {
   std::filesystem::path path;
   Chart chart;
@@ -102,16 +102,16 @@ std::filesystem::path benchFolder() {
 const BenchClip& clip(int kind) {
   static std::map<int, BenchClip> clips;
   if (clips.count(kind)) return clips[kind];
-  constexpr int kFrames = 6;
+  constexpr int kFrames = 16;
   std::vector<double> stops(21);
   for (int i = 0; i < 21; ++i) stops[static_cast<size_t>(i)] = -i;
   BenchClip c;
   c.chart = wedgeChart(stops, kWidth, kHeight);
   const auto folder = benchFolder();
-  std::filesystem::create_directories(folder / "tiff");
+  std::filesystem::create_directories(folder);
   const SimulatedCamera camera(demoScenario(false).configurations.front().camera, 500);
   const SceneImage scene = renderWedge(c.chart, kWidth, kHeight);
-  if (kind == 0) {
+  if (kind == Ffv1) {
     c.path = folder / "wedge.mkv";
     MovieWriter writer(c.path, kWidth, kHeight, 24);
     for (int n = 0; n < kFrames; ++n) {
@@ -119,8 +119,16 @@ const BenchClip& clip(int kind) {
       writer.add(f.y, f.cb, f.cr);
     }
     writer.finish();
+  } else if (kind == Dng) {
+    c.path = folder / "dng";
+    std::filesystem::create_directories(c.path);
+    for (int n = 0; n < kFrames; ++n)
+      writeDng(c.path / ("w." + std::to_string(1000 + n) + ".dng"), camera.dngFor(scene),
+               camera.rawFrame(scene, 15, static_cast<std::uint64_t>(n)));
   } else {
-    c.path = folder / "tiff";
+    const std::string extension = kind == Tiff ? "tif" : "dpx";
+    c.path = folder / extension;
+    std::filesystem::create_directories(c.path);
     const auto curve = makeCurve("acescct").curve;
     for (int n = 0; n < kFrames; ++n) {
       const SceneImage d = camera.developedFrame(scene, 15, static_cast<std::uint64_t>(n));
@@ -129,9 +137,10 @@ const BenchClip& clip(int kind) {
         for (size_t i = static_cast<size_t>(y) * kWidth * 3; i < static_cast<size_t>(y + 1) * kWidth * 3; ++i)
           codes[i] = static_cast<std::uint16_t>(std::clamp(curve->toCode(d.rgb[i]), 0.0, 1.0) * 65535);
       });
-      auto out = OIIO::ImageOutput::create("tif");
-      out->open((c.path / ("w." + std::to_string(1000 + n) + ".tif")).string(),
-                OIIO::ImageSpec(kWidth, kHeight, 3, OIIO::TypeDesc::UINT16));
+      auto out = OIIO::ImageOutput::create(extension);
+      OIIO::ImageSpec spec(kWidth, kHeight, 3, OIIO::TypeDesc::UINT16);
+      if (kind == Dpx) spec["oiio:BitsPerSample"] = 10;
+      out->open((c.path / ("w." + std::to_string(1000 + n) + "." + extension)).string(), spec);
       out->write_image(OIIO::TypeDesc::UINT16, codes.data());
       out->close();
     }
@@ -144,9 +153,8 @@ void decodeOnly(benchmark::State& state) {
   for (auto _ : state) forEachFrame(*openClip(c.path), {}, Progress(), [](const Frame&) {});
 }
 BENCHMARK(decodeOnly)
-    ->ArgName("tiff")
-    ->Arg(0)
-    ->Arg(1)
+    ->ArgName("ffv1_tiff_dpx_dng")
+    ->DenseRange(Ffv1, Dng)
     ->UseRealTime()
     ->Unit(benchmark::kMillisecond)
     ->Iterations(3);
@@ -155,17 +163,29 @@ void rangeOfClip(benchmark::State& state) {
   const auto& c = clip(static_cast<int>(state.range(0)));
   for (auto _ : state) {
     const auto reader = openClip(c.path);
-    const WedgeMeasure w = measureWedge(*reader, {"acescct", {}, {}, {}}, c.chart, {}, Progress());
+    const char* curve = state.range(0) == Dng ? "linear" : "acescct";
+    const WedgeMeasure w = measureWedge(*reader, {curve, {}, {}, {}}, c.chart, {}, Progress());
     benchmark::DoNotOptimize(analyseRange(w, {}));
   }
 }
 BENCHMARK(rangeOfClip)
-    ->ArgName("tiff")
-    ->Arg(0)
-    ->Arg(1)
+    ->ArgName("ffv1_tiff_dpx_dng")
+    ->DenseRange(Ffv1, Dng)
     ->UseRealTime()
     ->Unit(benchmark::kMillisecond)
     ->Iterations(3);
+
+// A changed threshold: the arithmetic of a measured wedge again.
+void thresholdChanged(benchmark::State& state) {
+  const auto reader = openClip(clip(Tiff).path);
+  const WedgeMeasure w = measureWedge(*reader, {"acescct", {}, {}, {}}, clip(Tiff).chart, {}, Progress());
+  RangeOptions options;
+  for (auto _ : state) {
+    options.headlineSnr += 0.01;
+    benchmark::DoNotOptimize(analyseRange(w, options));
+  }
+}
+BENCHMARK(thresholdChanged)->UseRealTime()->Unit(benchmark::kMillisecond);
 
 }  // namespace
 

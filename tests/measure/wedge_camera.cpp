@@ -209,7 +209,9 @@ std::string wordOf(Recording r) {
   return kWords[static_cast<int>(r)];
 }
 
-RangeResult analyse(const Wedge& w, const fs::path& folder, WedgeMeasure* measure) {
+namespace {
+
+WedgeMeasure measured(const Wedge& w, const fs::path& folder) {
   const Setting l = layOut(w);
   fs::create_directories(folder);
   test::writeText(folder.parent_path() / "log.json", kLog);
@@ -218,10 +220,25 @@ RangeResult analyse(const Wedge& w, const fs::path& folder, WedgeMeasure* measur
   const bool linear = w.recording == Recording::Exr || w.recording == Recording::Raw;
   decode.curve = linear ? "linear" : (folder.parent_path() / "log.json").string();
   decode.range = w.recording == Recording::Movie ? Range::Legal : Range::Full;
+  if (!w.decodeAs.empty()) decode.curve = w.decodeAs;
   const auto reader = openClip(w.recording == Recording::Movie ? folder / "clip.mkv" : folder);
-  *measure = measureWedge(*reader, decode, l.chart, {}, Progress());
+  const WedgeMeasure m = measureWedge(*reader, decode, l.chart, {}, Progress());
   fs::remove_all(folder);
-  return analyseRange(*measure, {});
+  return m;
+}
+
+}  // namespace
+
+RangeResult analyse(const Wedge& w, const fs::path& folder, WedgeMeasure* measure) {
+  *measure = measured(w, folder);
+  RangeOptions options;
+  if (w.black) {
+    Wedge cap = w;
+    cap.over = -60, cap.glare = 0, cap.seed += 500000;
+    const WedgeMeasure dark = measured(cap, folder);
+    for (int c = 0; c < kMeasured; ++c) options.black[c] = dark.patches[0].channel[c];
+  }
+  return analyseRange(*measure, options);
 }
 
 // SNR(x) = x / sqrt(sum w^2 g (x + g r^2/F)/F), photons of the glare with those of the step.

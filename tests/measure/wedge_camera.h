@@ -25,6 +25,8 @@ struct Wedge {
   double shoulder = 0;    // from this share of the clip on the response bends; 0: none
   double flicker = 0;     // sd of the light from frame to frame, relative
   double scale = 4;       // scene-linear of the clip of green
+  bool black = false;     // a cap-on clip goes with it
+  std::string decodeAs;   // a wrong curve; empty: the one it was recorded in
   int frames = 8, side = 48;
   std::uint64_t seed = 1;
 };

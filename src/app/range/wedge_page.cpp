@@ -39,7 +39,7 @@ void setUpTable(QTableView& t, QAbstractItemModel& model) {
   t.setWordWrap(false);
   t.horizontalHeader()->setHighlightSections(false);
   t.horizontalHeader()->setStretchLastSection(true);
-  constexpr int kWidths[] = {38, 56, 92, 58, 62, 62, 62};
+  constexpr int kWidths[] = {36, 52, 88, 54, 60, 60, 56};
   for (int i = 0; i < 7; ++i) t.setColumnWidth(i, kWidths[i]);
 }
 
@@ -78,8 +78,8 @@ WedgePage::WedgePage(Document& document, QWidget* parent)
   auto* columns = new QHBoxLayout(this);
   columns->setContentsMargins(0, 0, 0, 0);
   columns->setSpacing(size::kMargin);
-  columns->addLayout(left, 5);
-  columns->addLayout(middle, 5);
+  columns->addLayout(left, 9);
+  columns->addLayout(middle, 10);
   columns->addWidget(buildPanel());
 
   connect(&document_, &Document::findingsChanged, this, &WedgePage::refresh);

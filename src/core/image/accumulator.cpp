@@ -1,6 +1,5 @@
 #include "image/accumulator.h"
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
 
@@ -21,23 +20,44 @@ float dot(const float* a, const float* b, int n) {
 
 }  // namespace
 
+// On a whole rectangle 1, x, y, x^2 - mean, y^2 - mean and xy are orthogonal: each coefficient by itself.
 void removePolynomial(std::vector<double>& image, int width, int height) {
-  using Row6 = Eigen::Matrix<double, 6, 1>;
-  const auto basis = [&](int i) {
-    const double x = 2.0 * (i % width) / std::max(1, width - 1) - 1,
-                 y = 2.0 * (i / width) / std::max(1, height - 1) - 1;
-    return Row6(1, x, y, x * x, x * y, y * y);
+  const auto axis = [](int n) {
+    std::vector<double> first(static_cast<size_t>(n)), second(static_cast<size_t>(n));
+    double mean = 0;
+    for (int i = 0; i < n; ++i) {
+      const double x = n > 1 ? 2.0 * i / (n - 1) - 1 : 0;
+      first[static_cast<size_t>(i)] = x, second[static_cast<size_t>(i)] = x * x, mean += x * x / n;
+    }
+    for (double& v : second) v -= mean;
+    return std::pair(first, second);
   };
-  Eigen::Matrix<double, 6, 6> normal = Eigen::Matrix<double, 6, 6>::Zero();
-  Row6 right = Row6::Zero();
-  const int n = static_cast<int>(image.size());
-  for (int i = 0; i < n; ++i) {
-    const Row6 b = basis(i);
-    normal += b * b.transpose();
-    right += b * image[i];
+  const auto squares = [](const std::vector<double>& v) {
+    double s = 0;
+    for (double x : v) s += x * x;
+    return std::max(s, 1e-300);
+  };
+  const auto [x1, x2] = axis(width);
+  const auto [y1, y2] = axis(height);
+  double c0 = 0, cx = 0, cxx = 0, cy = 0, cyy = 0, cxy = 0;
+  for (int y = 0; y < height; ++y) {
+    const double* v = image.data() + static_cast<size_t>(y) * static_cast<size_t>(width);
+    double sum = 0, sumX = 0, sumXx = 0;
+#pragma omp simd reduction(+ : sum, sumX, sumXx)
+    for (int x = 0; x < width; ++x) sum += v[x], sumX += v[x] * x1[x], sumXx += v[x] * x2[x];
+    c0 += sum, cx += sumX, cxx += sumXx;
+    cy += y1[y] * sum, cyy += y2[y] * sum, cxy += y1[y] * sumX;
   }
-  const Row6 fit = normal.completeOrthogonalDecomposition().solve(right);
-  for (int i = 0; i < n; ++i) image[i] -= basis(i).dot(fit);
+  c0 /= static_cast<double>(width) * height;
+  cx /= squares(x1) * height, cxx /= squares(x2) * height;
+  cy /= squares(y1) * width, cyy /= squares(y2) * width;
+  cxy /= squares(x1) * squares(y1);
+  for (int y = 0; y < height; ++y) {
+    double* v = image.data() + static_cast<size_t>(y) * static_cast<size_t>(width);
+    const double row = c0 + cy * y1[y] + cyy * y2[y], slope = cx + cxy * y1[y];
+#pragma omp simd
+    for (int x = 0; x < width; ++x) v[x] -= row + slope * x1[x] + cxx * x2[x];
+  }
 }
 
 void LagSums::add(const LagSums& o) {

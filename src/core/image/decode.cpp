@@ -167,33 +167,46 @@ void Decoder::readYuvRow(const Frame& f, int y, int x0, int x1, float* linear, f
 
 // Cells of one row: the four sites black-subtracted and scaled (site), and the developed colour (rgb), either
 // null.
-void Decoder::readCfaRow(const Frame& f, int cellY, int x0, int x1, float* const site[4], float* rgb) const {
-  const bool straight = curve_.name == "linear";
-  const auto scale = static_cast<float>(std::exp2(format_.baselineExposureStops));
+// One site of every cell in a row: black taken off, white at 1.
+void Decoder::readSite(const Frame& f, int s, int cellY, int x0, int x1, float* out) const {
   const ChannelView& v = f.channels[0];
-  for (int x = x0; x < x1; ++x) {
-    float sum[3] = {0, 0, 0};
-    for (int s = 0; s < 4; ++s) {
-      const double code =
-          (index(v, 2 * x + (s & 1), 2 * cellY + (s >> 1), format_.sample) - format_.black[s]) /
-          (format_.white - format_.black[s]);
-      const auto value = static_cast<float>(straight ? code : curve_.curve->toLinear(code));
-      if (site) site[s][x - x0] = value;
-      const char c = format_.cfa[s];
-      sum[c == 'R' ? 0 : c == 'G' ? 1 : 2] += c == 'G' ? value / 2 : value;
-    }
-    if (!rgb) continue;
-    for (int c = 0; c < 3; ++c) sum[c] *= static_cast<float>(format_.whiteBalance[c]) * scale;
-    float* out = rgb + (x - x0) * 3;
-    if (!format_.cameraToRgb) {
-      std::copy_n(sum, 3, out);
-      continue;
-    }
-    const Mat3& m = *format_.cameraToRgb;
-    for (int c = 0; c < 3; ++c)
-      out[c] = static_cast<float>(m[c][0]) * sum[0] + static_cast<float>(m[c][1]) * sum[1] +
-               static_cast<float>(m[c][2]) * sum[2];
+  const double black = format_.black[s], scale = 1 / (format_.white - black);
+  const int dx = s & 1, y = 2 * cellY + (s >> 1), n = x1 - x0;
+  if (format_.sample == SampleType::U16 && v.stepBytes == 2) {
+    const auto* row = reinterpret_cast<const std::uint16_t*>(v.data + y * v.rowBytes) + 2 * x0 + dx;
+    const auto b = static_cast<float>(black), k = static_cast<float>(scale);
+#pragma omp simd
+    for (int i = 0; i < n; ++i) out[i] = (static_cast<float>(row[2 * i]) - b) * k;
+  } else {
+    for (int i = 0; i < n; ++i)
+      out[i] = static_cast<float>((index(v, 2 * (x0 + i) + dx, y, format_.sample) - black) * scale);
   }
+  if (curve_.name == "linear") return;
+  for (int i = 0; i < n; ++i) out[i] = static_cast<float>(curve_.curve->toLinear(out[i]));
+}
+
+void Decoder::readCfaRow(const Frame& f, int cellY, int x0, int x1, float* const site[4], float* rgb) const {
+  const int n = x1 - x0;
+  for (int s = 0; s < 4; ++s) readSite(f, s, cellY, x0, x1, site[s]);
+  if (!rgb) return;
+  // Developed by cell: white balance and baseline exposure by channel, the greens averaged.
+  float gain[4];
+  int channel[4];
+  const double scale = std::exp2(format_.baselineExposureStops);
+  for (int s = 0; s < 4; ++s) {
+    const char c = format_.cfa[s];
+    channel[s] = c == 'R' ? 0 : c == 'G' ? 1 : 2;
+    gain[s] = static_cast<float>(format_.whiteBalance[channel[s]] * scale * (c == 'G' ? 0.5 : 1));
+  }
+  float m[3][4];  // from the four sites to R, G, B
+  for (int c = 0; c < 3; ++c)
+    for (int s = 0; s < 4; ++s)
+      m[c][s] = gain[s] * (format_.cameraToRgb ? static_cast<float>((*format_.cameraToRgb)[c][channel[s]])
+                                               : (channel[s] == c ? 1.0F : 0.0F));
+  for (int i = 0; i < n; ++i)
+    for (int c = 0; c < 3; ++c)
+      rgb[3 * i + c] =
+          m[c][0] * site[0][i] + m[c][1] * site[1][i] + m[c][2] * site[2][i] + m[c][3] * site[3][i];
 }
 
 void Decoder::readRow(const Frame& frame, int y, int x0, int x1, float* linear, float* code,
@@ -208,7 +221,7 @@ void Decoder::readRow(const Frame& frame, int y, int x0, int x1, float* linear, 
       std::vector<float> sites(4 * static_cast<size_t>(x1 - x0));
       const int n = x1 - x0;
       float* const site[4] = {sites.data(), sites.data() + n, sites.data() + 2 * n, sites.data() + 3 * n};
-      readCfaRow(frame, y, x0, x1, code ? site : nullptr, linear);
+      readCfaRow(frame, y, x0, x1, site, linear);
       if (!code) return;
       // The code of a developed pixel is the brightest of its sites: that is what clips.
       for (int i = 0; i < n; ++i) {

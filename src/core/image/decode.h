@@ -72,6 +72,7 @@ class Decoder {
   void readRgbRow(const Frame& f, int y, int x0, int x1, float* linear, float* code) const;
   void readYuvRow(const Frame& f, int y, int x0, int x1, float* linear, float* code, float* luma,
                   bool pair) const;
+  void readSite(const Frame& f, int s, int cellY, int x0, int x1, float* out) const;
   void readCfaRow(const Frame& f, int cellY, int x0, int x1, float* const site[4], float* rgb) const;
   [[nodiscard]] float fineLinear(float code) const;
   void checkFinite(const Frame& frame, const Rect& area, const Block& block) const;

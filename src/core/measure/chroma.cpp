@@ -4,7 +4,8 @@
 
 namespace edge {
 
-void ChromaStream::add(const std::vector<float>& r, const std::vector<float>& g, const std::vector<float>& b) {
+void ChromaStream::add(const std::vector<float>& r, const std::vector<float>& g,
+                       const std::vector<float>& b) {
   const size_t n = r.size();
   if (frames_++ == 0)
     for (int k = 0; k < 2; ++k) sum_[k].assign(n, 0), squares_[k].assign(n, 0);
@@ -30,7 +31,8 @@ double ChromaStream::variance() const {
     double within = 0, all = 0;
     for (size_t i = 0; i < sum_[k].size(); ++i)
       within += squares_[k][i] - sum_[k][i] * sum_[k][i] / std::max(1, frames_), all += squares_[k][i];
-    v += frames_ > 1 ? within / (n * (frames_ - 1)) : (all - total_[k] * total_[k] / n) / std::max(1.0, n - 1);
+    v +=
+        frames_ > 1 ? within / (n * (frames_ - 1)) : (all - total_[k] * total_[k] / n) / std::max(1.0, n - 1);
   }
   return std::max(0.0, v);
 }

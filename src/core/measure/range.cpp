@@ -15,8 +15,10 @@ namespace {
 
 constexpr double kFiltered = 0.10, kFilteredStrongly = 0.30;  // vertical lag
 constexpr double kTemporalFiltered = 0.10;
+constexpr int kTellingPatches = 3;            // fewer can't say whether noise is filtered
 constexpr double kUnprintedCorrection = 0.3;  // stops; a larger one is printed with the headline
 constexpr double kScatterSeen = 0.03;         // stops about the line, beyond twice what the chart states
+constexpr double kFlicker = 0.005;            // relative sd of the frame means
 constexpr double kBent = 0.5;                 // correlation of neighbouring steps
 
 class Analysis {
@@ -60,13 +62,11 @@ class Analysis {
     for (int c = 0; c < kMeasured; ++c) {
       const ChannelFiltering& f = w_.filtering[c];
       const bool spatial = f.verticalLag > kFiltered, temporal = f.temporalRho > kTemporalFiltered;
-      if (!r_.channel[c].usable || (!spatial && !temporal)) continue;
+      if (!r_.channel[c].usable || (!spatial && !temporal) || f.patches < kTellingPatches) continue;
       ChannelQuestion q = question(c, (spatial ? std::max(1.0, f.inflation) : 1) *
                                           (temporal ? (1 + f.temporalRho) / (1 - f.temporalRho) : 1));
-      double samples = 0;
-      for (const auto& p : w_.patches) samples += p.channel[c].samples * std::max<double>(1, w_.frames - 1);
       // A sum of 49 lags, of which 24 are independent and count twice; filtered noise has fewer samples.
-      if (spatial) q.factorSigma = std::sqrt(96 * (1 + f.inflation) / 2 / samples);
+      if (spatial) q.factorSigma = std::sqrt(24 * (1 + f.inflation) / std::max(1.0, f.samples));
       r_.corrected[c] = limitsOf(w_, q).range.range;
       r_.filtered = true;
     }
@@ -215,6 +215,7 @@ class Analysis {
     warnGlare();
     warnGap();
     warnLine();
+    warnFlicker();
     if (w_.missingFrames > 0)
       add("truncated",
           fmt::format("the clip ends early: {} frames promised are not there", w_.missingFrames));
@@ -252,6 +253,25 @@ class Analysis {
     const double atFloor = y.lower.count(2) ? y.slope * std::exp2(y.lower.at(2).stops) : 0;
     if (glare > 3 * y.offsetSigma && glare > 0.1 * atFloor)
       add("glare", fmt::format("veiling glare of {:.2g} scene-linear lifts the dark patches", glare));
+  }
+
+  // Median over the steps that tell: the light's own change from frame to frame.
+  void warnFlicker() {
+    std::vector<double> relative;
+    for (size_t k = 0; k < w_.patches.size(); ++k) {
+      const ChannelMeasure& y = w_.patches[k].channel[kY];
+      if (r_.states[k] == PatchState::Intact && r_.channel[kY].snr[k] > 10 && y.mean > 0)
+        relative.push_back(std::sqrt(std::max(0.0, y.flickerVariance)) / y.mean);
+    }
+    if (relative.size() < 3 || w_.frames < 4) return;
+    std::nth_element(relative.begin(), relative.begin() + static_cast<std::ptrdiff_t>(relative.size() / 2),
+                     relative.end());
+    const double median = relative[relative.size() / 2];
+    if (median > kFlicker)
+      add("flicker",
+          fmt::format("the light changes by {:.1f} % from frame to frame: each frame's mean is taken off "
+                      "before noise is read, but look for lamps and shutter that do not go together",
+                      100 * median));
   }
 
   void warnLine() {

@@ -15,13 +15,13 @@ using nlohmann::json;
 namespace edge {
 namespace {
 
-constexpr double kLinearBelow = 0.7;   // of the plateau
-constexpr double kClippedShare = 1e-3; // of samples at the top, above which a take says nothing of noise
-constexpr double kPlateauShare = 0.5;  // and from which it says where the plateau is
-constexpr double kReadable = 0.25;     // DN^2 of dark variance, below which rounding hides the read noise
+constexpr double kLinearBelow = 0.7;    // of the plateau
+constexpr double kClippedShare = 1e-3;  // of samples at the top, above which a take says nothing of noise
+constexpr double kPlateauShare = 0.5;   // and from which it says where the plateau is
+constexpr double kReadable = 0.25;      // DN^2 of dark variance, below which rounding hides the read noise
 constexpr double kRounding = 1.0 / 12;
-constexpr double kFiltered = 0.10;     // vertical lag
-constexpr int kMaxSide = 512;          // sites of one colour
+constexpr double kFiltered = 0.10;  // vertical lag
+constexpr int kMaxSide = 512;       // sites of one colour
 
 int colourOf(char c) {
   return c == 'R' ? 0 : c == 'G' ? 1 : 2;
@@ -90,8 +90,9 @@ TransferPoint bothGreens(const TransferPoint& a, const TransferPoint& b) {
 
 void requireRaw(const ClipInfo& info) {
   if (info.format.layout != Layout::Cfa || info.format.isFloat())
-    throw Error("photon transfer needs raw frames as the sensor gave them", info.path.string(), info.pixelFormatName,
-                "give DNG frames of the mosaic: developed, log or denoised pictures no longer hold the relation");
+    throw Error(
+        "photon transfer needs raw frames as the sensor gave them", info.path.string(), info.pixelFormatName,
+        "give DNG frames of the mosaic: developed, log or denoised pictures no longer hold the relation");
 }
 
 // Weighted straight line y = a + b x with its standard errors.
@@ -145,7 +146,9 @@ class Fit {
   [[nodiscard]] bool usable(const TransferPoint& p) const {
     return p.frames > 1 && p.atTop <= kClippedShare && p.mean <= ceiling_ && p.variance > 0;
   }
-  void warn(const char* code, std::string message) { out_.warnings.push_back({code, std::move(message), ""}); }
+  void warn(const char* code, std::string message) {
+    out_.warnings.push_back({code, std::move(message), ""});
+  }
 
   void gain() {
     std::vector<std::array<double, 3>> rows;
@@ -155,7 +158,9 @@ class Fit {
     if (line_.valid)
       out_.gainDnPerE = Estimate{line_.b, line_.sigmaB};
     else
-      warn("few-takes", fmt::format("{} usable takes are too few for a line: shoot a bracket of at least five", rows.size()));
+      warn("few-takes",
+           fmt::format("{} usable takes are too few for a line: shoot a bracket of at least five",
+                       rows.size()));
   }
 
   void readNoise() {
@@ -211,7 +216,8 @@ TransferMeasure measureTransfer(const std::vector<TransferClip>& clips, const st
   std::vector<std::array<double, 4>> tops;
   std::array<double, 4> seriesTop{};
   for (size_t i = 0; i < clips.size(); ++i) {
-    progress.report(static_cast<double>(i) / static_cast<double>(clips.size()), clips[i].clip.filename().string());
+    progress.report(static_cast<double>(i) / static_cast<double>(clips.size()),
+                    clips[i].clip.filename().string());
     const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
     const auto reader = openClip(clips[i].clip);
     requireRaw(reader->info());
@@ -238,7 +244,8 @@ TransferMeasure measureTransfer(const std::vector<TransferClip>& clips, const st
       }
       m.points[c].push_back(c == 1 ? bothGreens(*green, p) : p);
       if (p.verticalLag > kFiltered && p.atTop < kClippedShare && !p.black)
-        throw Error(fmt::format("noise is filtered (vertical lag {:.2f})", p.verticalLag), clips[i].clip.string(), "",
+        throw Error(fmt::format("noise is filtered (vertical lag {:.2f})", p.verticalLag),
+                    clips[i].clip.string(), "",
                     "photon transfer holds for untouched frames only: switch noise reduction off");
     }
     tops.push_back({sites[0].top, sites[1].top, sites[2].top, sites[3].top});
@@ -261,14 +268,16 @@ json transferToJson(const TransferMeasure& m) {
     const TransferChannel t = fitTransfer(m.points[c], m.blackLevel[c]);
     json points = json::array();
     for (const auto& p : m.points[c])
-      points.push_back({{"mean_dn", p.mean}, {"variance_dn2", p.variance}, {"clipped", p.atTop > kClippedShare}});
+      points.push_back(
+          {{"mean_dn", p.mean}, {"variance_dn2", p.variance}, {"clipped", p.atTop > kClippedShare}});
     j["channels"][kNames[c]] = {{"gain_dn_per_e", toJson(t.gainDnPerE)},
                                 {"read_noise_e", toJson(t.readNoiseE)},
                                 {"full_well_e", toJson(t.fullWellE)},
                                 {"prnu_percent", toJson(t.prnuPercent)},
                                 {"points", points}};
     for (const auto& w : t.warnings)
-      j["warnings"].push_back({{"code", w.code}, {"message", w.message}, {"where", std::string("channel ") + kNames[c]}});
+      j["warnings"].push_back(
+          {{"code", w.code}, {"message", w.message}, {"where", std::string("channel ") + kNames[c]}});
   }
   return j;
 }

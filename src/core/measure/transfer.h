@@ -1,4 +1,5 @@
-// Photon transfer of a raw bracket on an even field (2-measurement, section 4; EMVA 1288 R4.0, sections 6 and 8):
+// Photon transfer of a raw bracket on an even field (2-measurement, section 4; EMVA 1288 R4.0, sections 6 and
+// 8):
 //   temporal variance v = v0 + k m      k: gain, DN per electron
 //   read noise sqrt(v_dark - 1/12)/k    full well (plateau - dark)/k
 //   PRNU from the variance of the frame mean that temporal noise does not explain, over (m - dark)^2
@@ -17,14 +18,14 @@ namespace edge {
 
 // One colour of one take.
 struct TransferPoint {
-  double mean = 0;            // DN
-  double variance = 0;        // temporal, DN^2
+  double mean = 0;              // DN
+  double variance = 0;          // temporal, DN^2
   std::optional<double> fixed;  // DN^2, signed; needs 8 frames
-  double samples = 0;         // pixels
+  double samples = 0;           // pixels
   double frames = 0;
-  double atTop = 0;           // share of samples at the top code of the series
-  double verticalLag = 0;     // of the temporal residual: filtered frames tell nothing
-  bool black = false;         // cap on
+  double atTop = 0;        // share of samples at the top code of the series
+  double verticalLag = 0;  // of the temporal residual: filtered frames tell nothing
+  bool black = false;      // cap on
 };
 
 struct Estimate {
@@ -49,11 +50,11 @@ struct TransferMeasure {
 
 // `area` in pixels of the clip; nullopt: its central quarter. Errors: not raw, formats that differ, area too
 // small, a filtered clip.
-[[nodiscard]] TransferMeasure measureTransfer(const std::vector<TransferClip>& clips, const std::optional<Quad>& area,
-                                              const Progress& progress);
+[[nodiscard]] TransferMeasure measureTransfer(const std::vector<TransferClip>& clips,
+                                              const std::optional<Quad>& area, const Progress& progress);
 
-// Pure arithmetic. `warnings` name what is missing: "few-takes", "few-frames", "upper-not-reached", "quantised",
-// "no-black".
+// Pure arithmetic. `warnings` name what is missing: "few-takes", "few-frames", "upper-not-reached",
+// "quantised", "no-black".
 [[nodiscard]] TransferChannel fitTransfer(const std::vector<TransferPoint>& points, double blackLevel);
 
 [[nodiscard]] nlohmann::json transferToJson(const TransferMeasure& measure);

@@ -22,6 +22,7 @@ struct PatchStream {
   Rect area;
   Block block;
   std::vector<RegionAccumulator> channels;  // in the order of Decoder::channels()
+  std::vector<NoiseSums> sums;              // of the channels, once the clip is over
   std::vector<CodeHistogram> codes;
   std::vector<double> codeSum;
   ChromaStream chroma;
@@ -49,7 +50,7 @@ std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder, cons
   const int div = decoder.mosaic() ? 2 : 1;
   std::vector<PatchStream> streams;
   for (const auto& patch : chart.patches) {
-    PatchStream s{{}, {}, {}, {}, {}, ChromaStream(lumaWeights(decoder.matrix()))};
+    PatchStream s{{}, {}, {}, {}, {}, {}, ChromaStream(lumaWeights(decoder.matrix()))};
     s.area = measuredRect(patch, chart, decoder);
     const int wide = static_cast<int>(s.area.width / div / factor.x + 1e-9),
               high = static_cast<int>(s.area.height / div / factor.y + 1e-9);
@@ -81,7 +82,7 @@ void accumulate(PatchStream& s, const Decoder& decoder, const Frame& frame, cons
     double sum = 0;
     for (float v : code) sum += v;
     s.codeSum[i] += sum / static_cast<double>(code.size());
-    if (grid.levels > 0) s.codes[i].add(code, grid);
+    if (grid.levels > 0 && !decoder.mosaic()) s.codes[i].add(code, grid);
   }
   const auto* code = s.block.code;
   if (!decoder.mosaic() && !code[static_cast<int>(Channel::R)].empty())
@@ -91,7 +92,7 @@ void accumulate(PatchStream& s, const Decoder& decoder, const Frame& frame, cons
 
 ChannelMeasure finishChannel(const PatchStream& s, size_t i, bool recorded, const Decoder& decoder,
                              double levels) {
-  const NoiseSums sums = s.channels[i].sums();
+  const NoiseSums& sums = s.sums[i];
   ChannelMeasure m;
   m.mean = sums.level;
   m.samples = static_cast<double>(sums.rows) * sums.columns;
@@ -181,6 +182,7 @@ PatchMeasure finishPatch(const Patch& patch, const PatchStream& s, const Decoder
 ChannelFiltering poolFiltering(const std::vector<PatchStream>& streams,
                                const std::vector<PatchMeasure>& patches, const std::vector<int>& sources,
                                int target) {
+  ChannelFiltering f;
   LagSums lags;
   double products = 0, squares = 0, brightest = 0;
   int frames = 0;
@@ -193,17 +195,18 @@ ChannelFiltering poolFiltering(const std::vector<PatchStream>& streams,
     if (!usable) continue;
     for (int i : sources) {
       LagSums own = streams[k].channels[i].lags();
+      if (i == sources[0]) ++f.patches;
+      f.samples += own.count[0][3];
       own.product[0][3] *= noise / m.variance;  // rounding is white: it hides filtering
       for (auto& row : own.product)
         for (auto& v : row) v /= noise;  // every patch counts by its pixels, not by its brightness
       lags.add(own);
-      const NoiseSums s = streams[k].channels[i].sums();
+      const NoiseSums& s = streams[k].sums[i];
       products += s.lagTime / noise;
       squares += (s.total - s.pixelMeans) / m.variance;
       frames = s.frames;
     }
   }
-  ChannelFiltering f;
   if (const auto found = filteringOf(lags))
     f.verticalLag = found->verticalLag, f.inflation = found->inflation;
   f.temporalRho = temporalLag(products, squares, frames);
@@ -249,8 +252,10 @@ WedgeMeasure measureWedge(ClipReader& reader, const DecodeOptions& options, cons
   w.developedHeight = static_cast<int>(w.developedHeight / factor.y + 1e-9);
   w.frames = read.frames, w.missingFrames = read.missing;
   w.patches.resize(streams.size());
-  parallelFor(static_cast<int>(streams.size()),
-              [&](int k) { w.patches[k] = finishPatch(chart.patches[k], streams[k], decoder, grid.levels); });
+  parallelFor(static_cast<int>(streams.size()), [&](int k) {
+    for (const auto& c : streams[k].channels) streams[k].sums.push_back(c.sums());
+    w.patches[k] = finishPatch(chart.patches[k], streams[k], decoder, grid.levels);
+  });
   for (int c = 0; c < kMeasured; ++c) {
     const std::vector<int> sources = !decoder.mosaic() ? std::vector<int>{c}
                                      : c == kR         ? std::vector<int>{0}

@@ -47,6 +47,8 @@ struct PatchMeasure {
 
 struct ChannelFiltering {
   double verticalLag = 0, inflation = 1, temporalRho = 0;
+  int patches = 0;     // that tell: neither clipped nor hidden by rounding
+  double samples = 0;  // of their residuals
 };
 
 struct WedgeMeasure {

@@ -74,13 +74,16 @@ json toJson(const WedgeMeasure& m) {
             {"patches", json::array()},
             {"filtering", json::array()}};
   for (const auto& p : m.patches) {
-    json patch = {
-        {"name", p.name}, {"stops", p.stops}, {"stops_sigma", p.stopsSigma}, {"size", {p.width, p.height}},
-        {"chroma", {p.chromaVariance, p.chromaCb, p.chromaCr, p.codeSlope}}};
+    json patch = {{"name", p.name},
+                  {"stops", p.stops},
+                  {"stops_sigma", p.stopsSigma},
+                  {"size", {p.width, p.height}},
+                  {"chroma", {p.chromaVariance, p.chromaCb, p.chromaCr, p.codeSlope}}};
     for (const auto& c : p.channel) patch["channels"].push_back(toJson(c));
     j["patches"].push_back(patch);
   }
-  for (const auto& f : m.filtering) j["filtering"].push_back({f.verticalLag, f.inflation, f.temporalRho});
+  for (const auto& f : m.filtering)
+    j["filtering"].push_back({f.verticalLag, f.inflation, f.temporalRho, f.patches, f.samples});
   return j;
 }
 
@@ -104,7 +107,7 @@ WedgeMeasure wedgeFromJson(const json& j) {
   }
   for (int c = 0; c < kMeasured; ++c) {
     const auto& f = j.at("filtering").at(c);
-    m.filtering[c] = {f.at(0), f.at(1), f.at(2)};
+    m.filtering[c] = {f.at(0), f.at(1), f.at(2), f.at(3), f.at(4)};
   }
   return m;
 }
