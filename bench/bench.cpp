@@ -102,7 +102,7 @@ std::filesystem::path benchFolder() {
 const BenchClip& clip(int kind) {
   static std::map<int, BenchClip> clips;
   if (clips.count(kind)) return clips[kind];
-  constexpr int kFrames = 16;
+  constexpr int kFrames = 8;
   std::vector<double> stops(21);
   for (int i = 0; i < 21; ++i) stops[static_cast<size_t>(i)] = -i;
   BenchClip c;

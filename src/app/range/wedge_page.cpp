@@ -320,7 +320,7 @@ void WedgePage::refreshFigures(const Finding& f) {
 
 void WedgePage::refreshHonesty(const Finding& f) {
   QString html = "<p><b>To expose the wedge</b><br>" + esc(adviseExposure(*f.wedge, *f.range).words) + "</p>";
-  const auto list = limitationsOf(*f.wedge, *f.range, f.configuration.clipOfKind("black") != nullptr);
+  const auto list = limitationsOf(*f.wedge, *f.range, f.black.has_value());
   if (list.empty()) html += "<p>Nothing known limits this figure beyond its error.</p>";
   for (const auto& l : list) html += "<p><b>" + esc(l.words) + "</b><br>" + esc(l.shoot) + "</p>";
   if (!f.range->warnings.empty()) html += "<p>Warnings of the measurement:</p>";

@@ -240,11 +240,8 @@ void Document::refresh() {
 
 void Document::reanalyse() {
   // While a line is dragged only what is looked at follows; the rest comes with the drop.
-  if (current_ >= 0 && current_ < static_cast<int>(findings_.size())) {
-    Finding& f = findings_[static_cast<size_t>(current_)];
-    if (f.wedge) f.range = analyseRange(*f.wedge, rangeOptions_);
-    if (f.rasterWedge) f.rasterRange = analyseRange(*f.rasterWedge, rangeOptions_);
-  }
+  if (current_ >= 0 && current_ < static_cast<int>(findings_.size()))
+    analyseRanges(findings_[static_cast<size_t>(current_)], rangeOptions_);
   emit findingsChanged();
 }
 

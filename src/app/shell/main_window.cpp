@@ -348,45 +348,56 @@ void MainWindow::analyse() {
   if (!document_.isOpen()) return;
   struct Task {
     Configuration configuration;
-    bool wedge;
-    std::optional<Raster> raster;  // of the wedge
+    std::string kind, inputHash, words;
+    std::function<nlohmann::json(const Configuration&, const std::filesystem::path&, const Progress&)>
+        measure;
   };
   auto tasks = std::make_shared<std::vector<Task>>();
   const auto raster = deliveryRasterOf(document_.project());
+  const auto folder = document_.project().folder();
   // The chosen configuration first: its person is waiting.
   const int count = static_cast<int>(document_.findings().size());
   for (int i = 0; i < count; ++i) {
     const Finding& f = document_.findings()[static_cast<size_t>((document_.currentIndex() + i) % count)];
-    if (!isDecoded(f.configuration)) {
-      message_->setText(q(f.configuration.label()) +
-                        ": the decode state has open questions, see Match, page 3");
+    const Configuration& c = f.configuration;
+    if (!isDecoded(c)) {
+      message_->setText(q(c.label()) + ": the decode state has open questions, see Match, page 3");
       continue;
     }
-    if (hasWedge(f.configuration) && !f.wedge) tasks->push_back({f.configuration, true, std::nullopt});
-    if (hasWedge(f.configuration) && raster && !f.rasterWedge)
-      tasks->push_back({f.configuration, true, raster});
-    if (hasBracket(f.configuration) && !f.latitudeMeasure)
-      tasks->push_back({f.configuration, false, std::nullopt});
+    const auto wedge = [](const std::optional<Raster>& r) {
+      return
+          [r](const auto& x, const auto& at, const auto& p) { return toJson(measureWedgeOf(x, at, p, r)); };
+    };
+    if (hasWedge(c) && !f.wedge)
+      tasks->push_back(
+          {c, wedgeResultKind(std::nullopt), wedgeInputHash(c, folder), "wedge", wedge(std::nullopt)});
+    if (hasBlack(c) && !f.black)
+      tasks->push_back(
+          {c, kBlackResult, wedgeInputHash(c, folder), "cap on",
+           [](const auto& x, const auto& at, const auto& p) { return toJson(measureBlackOf(x, at, p)); }});
+    if (hasWedge(c) && raster && !f.rasterWedge)
+      tasks->push_back(
+          {c, wedgeResultKind(raster), wedgeInputHash(c, folder), "delivery raster", wedge(raster)});
+    if (hasBracket(c) && !f.latitudeMeasure)
+      tasks->push_back(
+          {c, kLatitudeResult, latitudeInputHash(c, folder), "bracket",
+           [](const auto& x, const auto& at, const auto& p) { return toJson(measureLatitudeOf(x, at, p)); }});
   }
   if (tasks->empty()) return;
   bar_->show(), cancel_->show();
   bar_->setValue(0);
   analyse_->setEnabled(false);
-  const auto folder = document_.project().folder();
   job_.start("measuring", [this, tasks, folder](const Progress& progress, const Job::Deliver& deliver) {
     const double total = static_cast<double>(tasks->size());
     for (size_t i = 0; i < tasks->size(); ++i) {
-      const Configuration& c = (*tasks)[i].configuration;
-      const bool wedge = (*tasks)[i].wedge;
-      const auto raster = (*tasks)[i].raster;
+      const Task& t = (*tasks)[i];
       const Progress part([&](double f, const std::string&) {
-        progress.report((static_cast<double>(i) + f) / total, c.label() + (wedge ? ", wedge" : ", bracket"));
+        progress.report((static_cast<double>(i) + f) / total, t.configuration.label() + ", " + t.words);
       });
-      const nlohmann::json value = wedge ? toJson(measureWedgeOf(c, folder, part, raster))
-                                         : toJson(measureLatitudeOf(c, folder, part));
-      const std::string hash = wedge ? wedgeInputHash(c, folder) : latitudeInputHash(c, folder);
-      const std::string kind = wedge ? wedgeResultKind(raster) : kLatitudeResult;
-      deliver([this, id = c.id, kind, hash, value] { document_.storeResult(id, kind, hash, value); });
+      const nlohmann::json value = t.measure(t.configuration, folder, part);
+      deliver([this, id = t.configuration.id, kind = t.kind, hash = t.inputHash, value] {
+        document_.storeResult(id, kind, hash, value);
+      });
     }
   });
 }

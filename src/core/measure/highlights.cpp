@@ -12,7 +12,8 @@ namespace {
 
 constexpr double kRebuiltBelow = 0.6;      // chroma noise over what is expected
 constexpr double kOneChannelBelow = 0.85;  // about 0.75 where one channel of three is held
-constexpr double kTrueStep = 0.97;         // of the nominal luma step
+constexpr double kNoChroma = 0.3;
+constexpr double kTrueStep = 0.97;      // of the nominal luma step
 constexpr double kUncalibrated = 0.05;  // stops of a chart's sigma, from which its steps are taken as nominal
 constexpr double kUncalibratedStep = 0.85;
 constexpr double kFitBelow = 1.2;  // stops under the patch, from which patches say what to expect
@@ -101,6 +102,12 @@ class Finder {
         0.0, p.chromaVariance - std::max(floor_.value_or(0), std::min(rounding, p.chromaVariance / 2)));
   }
 
+  // A step of the chart is itself known to its sigma only.
+  [[nodiscard]] static double neededStep(const PatchMeasure& p, const PatchMeasure& next, double nominal) {
+    if (p.stopsSigma >= kUncalibrated) return kUncalibratedStep;
+    return std::max(kUncalibratedStep, kTrueStep - 2 * std::hypot(p.stopsSigma, next.stopsSigma) / nominal);
+  }
+
   Kind kindOf(size_t i) {
     const PatchMeasure& p = w_.patches[order_[i]];
     std::vector<Point> below;
@@ -121,11 +128,13 @@ class Finder {
     const double nominal = p.stops - next.stops;
     const double signal = p.channel[kY].mean - y_.offset, before = next.channel[kY].mean - y_.offset;
     const double step = signal > 0 && before > 0 ? std::log2(signal / before) / nominal : 0;
-    const double needed = p.stopsSigma >= kUncalibrated ? kUncalibratedStep : kTrueStep;
+    const double needed = neededStep(p, next, nominal);
     if (rho < kRebuiltBelow && step >= needed) return Kind::Rebuilt;
     const double shift = std::hypot(p.chromaCb - next.chromaCb, p.chromaCr - next.chromaCr);
     if (rho < kOneChannelBelow && step < needed && shift > kShiftCodes * std::sqrt(expected))
       return Kind::OneChannel;
+    // Hardly any chroma noise where luma still rises: colour is gone, unless a shoulder has flattened both.
+    if (rho < kNoChroma && !y_.knee) return Kind::OneChannel;
     return Kind::True;
   }
 

@@ -339,6 +339,15 @@ const char* wordOf(PatchState s) {
   }
 }
 
+void setBlack(RangeOptions& options, const WedgeMeasure& capOn) {
+  for (int c = 0; c < kMeasured; ++c) {
+    const PatchMeasure* darkest = &capOn.patches.at(0);
+    for (const auto& p : capOn.patches)
+      if (p.channel[c].mean < darkest->channel[c].mean) darkest = &p;
+    options.black[c] = darkest->channel[c];
+  }
+}
+
 double snrGapStops(double r) {
   return std::log2(4 * (1 + std::sqrt(1 + r * r)) / (1 + std::sqrt(1 + 4 * r * r)));
 }

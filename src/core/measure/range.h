@@ -36,6 +36,9 @@ struct RangeOptions {
 
 // Up to Rebuilt not all channels are there.
 enum class PatchState { Clipped, OneChannel, Rebuilt, Intact, Noisy, Lost };
+// Cap-on: the statistics at the place of each patch, the darkest taken (light leaks only add).
+void setBlack(RangeOptions& options, const WedgeMeasure& capOn);
+
 [[nodiscard]] const char* wordOf(PatchState s);
 
 // v(E) = c0 + c1 E + c2 E^2, noise variance over a^2: read, photon and fixed-pattern terms.

@@ -14,7 +14,7 @@ using nlohmann::json;
 namespace edge {
 namespace {
 
-constexpr const char* kMethodVersion = "4";  // raised when a change of the method makes old results stale
+constexpr const char* kMethodVersion = "5";  // raised when a change of the method makes old results stale
 
 std::string inputHash(const Configuration& c, const fs::path& folder, const Chart& chart,
                       const std::vector<std::string>& kinds) {
@@ -80,13 +80,30 @@ std::string wedgeResultKind(const std::optional<Raster>& raster) {
   return raster ? fmt::format("{} {}x{}", kWedgeResult, raster->width, raster->height) : kWedgeResult;
 }
 
-WedgeMeasure measureWedgeOf(const Configuration& c, const fs::path& folder, const Progress& progress,
-                            std::optional<Raster> raster) {
-  const ClipRecord& clip = *c.clipOfKind("wedge");
+namespace {
+
+WedgeMeasure measureAt(const Configuration& c, const char* kind, const fs::path& folder,
+                       const Progress& progress, std::optional<Raster> raster) {
+  const ClipRecord& clip = *c.clipOfKind(kind);
   const auto reader = openClip(folder / clip.path);
   DecodeOptions decode = decodeOf(c, folder);
   if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
   return measureWedge(*reader, decode, c.wedge, {clip.first, clip.frames}, progress, raster);
+}
+
+}  // namespace
+
+WedgeMeasure measureWedgeOf(const Configuration& c, const fs::path& folder, const Progress& progress,
+                            std::optional<Raster> raster) {
+  return measureAt(c, "wedge", folder, progress, raster);
+}
+
+bool hasBlack(const Configuration& c) {
+  return hasWedge(c) && c.clipOfKind("black");
+}
+
+WedgeMeasure measureBlackOf(const Configuration& c, const fs::path& folder, const Progress& progress) {
+  return measureAt(c, "black", folder, progress, std::nullopt);
 }
 
 LatitudeMeasure measureLatitudeOf(const Configuration& c, const fs::path& folder, const Progress& progress) {
@@ -97,6 +114,12 @@ std::optional<WedgeMeasure> storedWedge(const Project& p, const Configuration& c
                                         std::optional<Raster> raster) {
   if (!hasWedge(c)) return std::nullopt;
   const auto stored = p.result(c.id, wedgeResultKind(raster), wedgeInputHash(c, p.folder()));
+  return stored ? std::optional(wedgeFromJson(*stored)) : std::nullopt;
+}
+
+std::optional<WedgeMeasure> storedBlack(const Project& p, const Configuration& c) {
+  if (!hasBlack(c)) return std::nullopt;
+  const auto stored = p.result(c.id, kBlackResult, wedgeInputHash(c, p.folder()));
   return stored ? std::optional(wedgeFromJson(*stored)) : std::nullopt;
 }
 
@@ -161,6 +184,9 @@ void analyseAll(Project& p, const Progress& progress) {
     if (hasWedge(c) && !storedWedge(p, c))
       p.storeResult(c.id, kWedgeResult, wedgeInputHash(c, p.folder()),
                     toJson(measureWedgeOf(c, p.folder(), part)));
+    if (hasBlack(c) && !storedBlack(p, c))
+      p.storeResult(c.id, kBlackResult, wedgeInputHash(c, p.folder()),
+                    toJson(measureBlackOf(c, p.folder(), part)));
     if (const auto raster = deliveryRasterOf(p); raster && hasWedge(c) && !storedWedge(p, c, raster))
       p.storeResult(c.id, wedgeResultKind(raster), wedgeInputHash(c, p.folder()),
                     toJson(measureWedgeOf(c, p.folder(), part, raster)));

@@ -8,6 +8,7 @@ namespace edge {
 
 inline constexpr const char* kWedgeResult = "wedge";
 inline constexpr const char* kLatitudeResult = "latitude";
+inline constexpr const char* kBlackResult = "black";  // the cap-on clip at the places of the wedge
 // Of the wedge at a delivery raster: "wedge 1920x1080".
 [[nodiscard]] std::string wedgeResultKind(const std::optional<Raster>& raster);
 
@@ -29,9 +30,14 @@ inline constexpr const char* kLatitudeResult = "latitude";
 [[nodiscard]] LatitudeMeasure measureLatitudeOf(const Configuration& c, const std::filesystem::path& folder,
                                                 const Progress& progress);
 
+[[nodiscard]] bool hasBlack(const Configuration& c);  // a cap-on clip beside the wedge
+[[nodiscard]] WedgeMeasure measureBlackOf(const Configuration& c, const std::filesystem::path& folder,
+                                          const Progress& progress);
+
 // Stored results that still fit their inputs.
 [[nodiscard]] std::optional<WedgeMeasure> storedWedge(const Project& p, const Configuration& c,
                                                       std::optional<Raster> raster = std::nullopt);
+[[nodiscard]] std::optional<WedgeMeasure> storedBlack(const Project& p, const Configuration& c);
 [[nodiscard]] std::optional<LatitudeMeasure> storedLatitude(const Project& p, const Configuration& c);
 
 // Decisions, read back as the arithmetic wants them.

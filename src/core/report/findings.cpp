@@ -69,6 +69,7 @@ std::vector<Finding> collectFindings(const Project& p) {
   for (auto& c : p.configurations()) {
     Finding f;
     f.wedge = storedWedge(p, c);
+    f.black = storedBlack(p, c);
     if (raster) f.rasterWedge = storedWedge(p, c, raster);
     if (const auto d = p.decision(c.id, "", kClaimKey); d && d->value.is_number())
       f.claimStops = d->value.get<double>();
@@ -86,9 +87,16 @@ std::vector<Finding> collectFindings(const Project& p) {
 void analyseRanges(std::vector<Finding>& findings, const RangeOptions& options) {
   parallelFor(static_cast<int>(findings.size()), [&](int i) {
     Finding& f = findings[static_cast<size_t>(i)];
-    if (f.wedge) f.range = analyseRange(*f.wedge, options);
-    if (f.rasterWedge) f.rasterRange = analyseRange(*f.rasterWedge, options);
+    analyseRanges(f, options);
   });
+}
+
+void analyseRanges(Finding& f, const RangeOptions& options) {
+  RangeOptions own = options;
+  if (f.black) setBlack(own, *f.black);
+  if (f.wedge) f.range = analyseRange(*f.wedge, own);
+  // Noise of the cap-on clip belongs to its own raster.
+  if (f.rasterWedge) f.rasterRange = analyseRange(*f.rasterWedge, options);
 }
 
 std::string limitFigure(const std::optional<Limit>& l, bool sign) {

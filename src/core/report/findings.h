@@ -13,6 +13,7 @@ struct Finding {
   Configuration configuration;
   std::optional<WedgeMeasure> wedge;
   std::optional<RangeResult> range;
+  std::optional<WedgeMeasure> black;  // cap-on, at the places of the wedge
   // The same clip at the project's delivery raster, where one was chosen and measured.
   std::optional<WedgeMeasure> rasterWedge;
   std::optional<RangeResult> rasterRange;
@@ -25,6 +26,7 @@ struct Finding {
 [[nodiscard]] std::vector<Finding> collectFindings(const Project& project);
 // The arithmetic of all ranges again, for other options.
 void analyseRanges(std::vector<Finding>& findings, const RangeOptions& options);
+void analyseRanges(Finding& finding, const RangeOptions& options);
 
 // A labelled figure of a card: "Dynamic range", "12.3 ±0.1 stops", small print below.
 struct CardLine {
