@@ -127,7 +127,8 @@ void expectSound(const Row& row, int cameras) {
     EXPECT_EQ(row.two.n, 0) << where;
     return;
   }
-  const double loose = row.condition == Condition::Clamped ? 2 : row.condition == Condition::Rebuilt ? 4 : 1;
+  // Rebuilt: known to half a step only, and in one half of it where 4:2:2 can tell at all.
+  const double loose = row.condition == Condition::Clamped ? 2 : row.condition == Condition::Rebuilt ? 6 : 1;
   EXPECT_LT(std::abs(row.two.mean()), 0.04 * loose) << where;
   EXPECT_LT(row.two.worst, 0.25 * loose) << where;
   EXPECT_GE(row.two.two, 0.85 * row.two.n - 1) << where;

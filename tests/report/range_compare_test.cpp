@@ -31,6 +31,7 @@ TEST(RangeDifference, CarriesBothErrorsAndSaysWhenItIsNone) {
   EXPECT_FALSE(d.equal);
   EXPECT_TRUE(difference(Limit{12.5, 0.03, false}, Limit{12.42, 0.04, false}).equal);
   EXPECT_EQ(wordsOf(difference(Limit{12.5, 0.03, false}, Limit{12.42, 0.04, false})), "equal within error");
+  EXPECT_EQ(wordsOf(difference(Limit{12.54, 0.01, false}, Limit{12.5, 0.01, false})), "+0.04 ±0.01");
   EXPECT_TRUE(difference(Limit{12, 0, true}, Limit{11, 0, false}).atLeast);
   EXPECT_TRUE(difference(Limit{12, 0, false}, Limit{11, 0, true}).atMost);
   EXPECT_FALSE(difference(Limit{12, 0, true}, Limit{11, 0, true}).known);

@@ -72,11 +72,11 @@ void RangeStage::showPage(int page) {
     const auto policy = i == page ? QSizePolicy::Preferred : QSizePolicy::Ignored;
     pages_->widget(i)->setSizePolicy(policy, policy);
   }
-  pages_->setCurrentIndex(page);
   pageButtons_->button(page)->setChecked(true);
+  refresh();
+  pages_->setCurrentIndex(page);
   setFocusProxy(page == 1 ? static_cast<QWidget*>(compare_) : nullptr);
   if (isVisible() && page == 1) compare_->setFocus();
-  refresh();
 }
 
 QString RangeStage::state() const {
@@ -128,7 +128,7 @@ void RangeStage::refresh() {
   emit stateChanged();
   const Finding* f = document_.current();
   RulerData d;
-  const bool compare = pages_->currentIndex() == 1 && f;
+  const bool compare = pageButtons_->checkedId() == 1 && f;
   const auto isos = compare ? isoSteps(document_.findings()) : std::vector<IsoStep>();
   if (compare)
     for (const size_t i : compare_->chosen()) {

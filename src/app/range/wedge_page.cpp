@@ -39,7 +39,7 @@ void setUpTable(QTableView& t, QAbstractItemModel& model) {
   t.setWordWrap(false);
   t.horizontalHeader()->setHighlightSections(false);
   t.horizontalHeader()->setStretchLastSection(true);
-  constexpr int kWidths[] = {36, 52, 88, 54, 60, 60, 56};
+  constexpr int kWidths[] = {36, 60, 86, 56, 60, 60, 66};
   for (int i = 0; i < 7; ++i) t.setColumnWidth(i, kWidths[i]);
 }
 

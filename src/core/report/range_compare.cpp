@@ -67,7 +67,11 @@ std::string wordsOf(const RangeDifference& d) {
   if (!d.known) return "not known";
   if (d.atLeast) return "at least " + formatSigned(d.stops, 1);
   if (d.atMost) return "at most " + formatSigned(d.stops, 1);
-  return d.equal ? "equal within error" : figure(d.stops, d.sigma);
+  if (d.equal) return "equal within error";
+  // Small but told apart: a second decimal, or it would read as nothing.
+  if (std::abs(d.stops) < 0.1)
+    return fmt::format("{} ±{}", formatSigned(d.stops, 2), formatNumber(std::max(0.01, d.sigma), 2));
+  return figure(d.stops, d.sigma);
 }
 
 std::vector<IsoStep> isoSteps(const std::vector<Finding>& findings) {
