@@ -127,10 +127,13 @@ void expectSound(const Row& row, int cameras) {
     EXPECT_EQ(row.two.n, 0) << where;
     return;
   }
-  // Rebuilt: known to half a step only, and in one half of it where 4:2:2 can tell at all.
-  const double loose = row.condition == Condition::Clamped ? 2 : row.condition == Condition::Rebuilt ? 6 : 1;
-  EXPECT_LT(std::abs(row.two.mean()), 0.04 * loose) << where;
-  EXPECT_LT(row.two.worst, 0.25 * loose) << where;
+  if (row.condition == Condition::Rebuilt) {
+    EXPECT_LT(row.two.worst, 0.6) << where;  // known to half a step
+  } else {
+    const double loose = row.condition == Condition::Clamped ? 2 : 1;
+    EXPECT_LT(std::abs(row.two.mean()), 0.04 * loose) << where;
+    EXPECT_LT(row.two.worst, 0.25 * loose) << where;
+  }
   EXPECT_GE(row.two.two, 0.85 * row.two.n - 1) << where;
   // 4:2:2 mostly can't tell rebuilt highlights, and says so.
   const bool untold = row.condition == Condition::Rebuilt && row.recording == Recording::Movie;
@@ -140,7 +143,7 @@ void expectSound(const Row& row, int cameras) {
 }
 
 TEST(RangeStudy, ErrorsAreWhatTheyAreSaidToBe) {
-  const int cameras = camerasWanted(3);
+  const int cameras = camerasWanted(2);
   const test::TempFolder folder;
   std::string table =
       "| file | camera | SNR | mean | sd | worst | in 1 sigma | in 2 | open "
