@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 
+#include <cmath>
 #include <cstdlib>
 #include <cstring>
 #include <fstream>
@@ -131,7 +132,8 @@ void expectSound(const Row& row, int cameras) {
     EXPECT_LT(row.two.worst, 0.6) << where;  // known to half a step
   } else {
     const double loose = row.condition == Condition::Clamped ? 2 : 1;
-    EXPECT_LT(std::abs(row.two.mean()), 0.04 * loose) << where;
+    // The mean of few cameras scatters; of two hundred it must lie within 0.03.
+    EXPECT_LT(std::abs(row.two.mean()), (0.02 + 0.12 / std::sqrt(row.two.n)) * loose) << where;
     EXPECT_LT(row.two.worst, 0.25 * loose) << where;
   }
   EXPECT_GE(row.two.two, 0.85 * row.two.n - 1) << where;
