@@ -1,5 +1,5 @@
 // Makes the pictures of docs/screenshots from the demo project: edge-screenshots DEMO_FOLDER OUT_FOLDER
-// [--small] [--range]: of the small demo; of stage Range only.
+// [--small] [--range] [--light]: of the small demo; of stage Range only; in the light theme.
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
@@ -133,6 +133,7 @@ int main(int argc, char** argv) {
   window.openDemo(argv[1], words.contains("--small"));
   waitForJob(window);
   waitForJob(window);
+  if (words.contains("--light")) window.setThemeKind(ThemeKind::Light);
   if (words.contains("--range")) return shootRange(window, out, argv[1]), 0;
   window.showStage("Plan");
   auto* plan = static_cast<PlanStage*>(window.stage("Plan"));

@@ -146,6 +146,12 @@ TEST(RangeView, DeliveryRasterIsMeasuredAndShownBeside) {
   const Finding& f = *w->document().current();
   EXPECT_GT(f.rasterRange->headline.stops, f.range->headline.stops + 0.5);
   EXPECT_TRUE(figure(&s, "raster")->text().contains("stops"));
+  // Coarser than the delivery: measured as it is, and said at which raster.
+  w->document().setDeliveryRaster(Raster{8000, 4000});
+  w->analyse();
+  ASSERT_TRUE(waitFor([&] { return !w->job().running() && w->document().current()->rasterRange; }));
+  EXPECT_NEAR(w->document().current()->rasterRange->headline.stops,
+              w->document().current()->range->headline.stops, 0.01);
   w->document().setDeliveryRaster(std::nullopt);
   EXPECT_FALSE(w->document().current()->rasterRange);
 }

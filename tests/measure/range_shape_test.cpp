@@ -163,6 +163,27 @@ TEST(TotalNoise, FixedPatternLowersTheRange) {
   EXPECT_TRUE(analyseRange(w, {}).total.empty());
 }
 
+// The command line: a second pass, how to expose, what limits (man page).
+TEST(RangeCommand, SaysHowToExposeWhatLimitsAndReadsATurnedPass) {
+  const test::TempFolder folder;
+  const auto curve = makeCurve("linear").curve;
+  const auto wedge = test::writeWedge(folder.path(), "exr", 32, {}, *curve, 8, 12, 0.6);
+  const std::string call = "range " + wedge.clip.string() + " --chart " + wedge.chartFile.string();
+  const test::Ran ran =
+      test::runCli(call + " --turned " + wedge.clip.string() + " --turned-chart " + wedge.chartFile.string());
+  ASSERT_EQ(ran.exit, 1) << "both passes show every step at the same place: there is nothing to compare";
+  EXPECT_NE(ran.err.find("turned"), std::string::npos) << ran.err;
+  const test::Ran plain = test::runCli(call);
+  ASSERT_EQ(plain.exit, 0) << plain.err;
+  const auto j = nlohmann::json::parse(plain.out);
+  EXPECT_TRUE(j.at("evenness").is_null());
+  EXPECT_NEAR(j.at("exposure").at("open_stops").get<double>(), 0.35,
+              0.05);  // 0.6 over, 1 stop a step, 0.05 spare
+  EXPECT_FALSE(j.at("limitations").empty());
+  EXPECT_TRUE(j.at("total_noise").at("snr2").is_object());
+  EXPECT_EQ(test::runCli(call + " --turned-chart x.json").exit, 2);
+}
+
 TEST(StepLook, ShowsTheNoiseThatIsMeasured) {
   const test::TempFolder folder;
   test::TextbookSensor sensor;

@@ -242,7 +242,7 @@ RangeResult analyse(const Wedge& w, const fs::path& folder, WedgeMeasure* measur
 }
 
 // SNR(x) = x / sqrt(sum w^2 g (x + g r^2/F)/F), photons of the glare with those of the step.
-double trueLumaRange(const Wedge& w, double snr, double kept) {
+double trueLumaRange(const Wedge& w, double snr) {
   const Vec3 k = lumaWeights(Primaries::Bt709);
   const bool raw = w.recording == Recording::Raw;
   const double rounding = raw ? 1.0 / 12 / std::pow(kRawWhite - kRawBlack, 2) : 0;
@@ -255,7 +255,7 @@ double trueLumaRange(const Wedge& w, double snr, double kept) {
                          kGain[c] * kGain[c] * rounding;
       v += k[static_cast<size_t>(c)] * k[static_cast<size_t>(c)] * one / (raw && c == 1 ? 2 : 1);
     }
-    (x / std::sqrt(v * kept) < snr ? low : high) = mid;
+    (x / std::sqrt(v) < snr ? low : high) = mid;
   }
   // The well is full at light 1 less the glare.
   return std::log2(1 - w.glare) - low;
@@ -266,12 +266,6 @@ double trueMosaicRange(const Wedge& w, int channel, double snr) {
   const double glare = w.glare * w.well / kGain[channel], rest = w.read * w.read + dn * dn / 12 + glare;
   const double e = (snr * snr + std::sqrt(std::pow(snr, 4) + 4 * snr * snr * rest)) / 2;
   return std::log2((w.well - glare) / e);
-}
-
-double keptBy(double blurPixels) {
-  double sum = 0;
-  for (double v : kernelOf(blurPixels)) sum += v * v;
-  return sum * sum;
 }
 
 }  // namespace edge

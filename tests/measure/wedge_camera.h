@@ -38,12 +38,9 @@ inline constexpr double kRed = 2, kBlue = 1.6;  // white-balance gains: red and 
 // Writes the clip, measures it and takes it away again.
 RangeResult analyse(const Wedge& w, const std::filesystem::path& folder, WedgeMeasure* measure);
 
-// Range of luma from the clip of green down to this SNR, in stops. A filter that keeps `kept` of the noise
-// variance is in the figure as delivered.
-[[nodiscard]] double trueLumaRange(const Wedge& w, double snr, double kept = 1);
+// Range of luma from the clip of green down to this SNR, in stops.
+[[nodiscard]] double trueLumaRange(const Wedge& w, double snr);
 // One channel on the mosaic (0 red, 1 green, 2 blue) from its own clip.
 [[nodiscard]] double trueMosaicRange(const Wedge& w, int channel, double snr);
-// Share of white noise's variance that the blur leaves.
-[[nodiscard]] double keptBy(double blurPixels);
 
 }  // namespace edge

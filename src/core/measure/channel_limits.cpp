@@ -12,8 +12,9 @@ constexpr double kClampSkewness = 0.3;
 constexpr double kModelledSigma = 0.015;  // stops, of a limit read from noise modelled below a clamp
 constexpr double kLimitedSigma =
     0.7;  // log2 of a noise below a quarter of a code: not known to a factor of two
-constexpr double kLeastSlope = 0.3;  // of log2 SNR against stops
-constexpr double kStrongSnr = 10;    // steps that tell how the chart scatters
+constexpr double kLeastChartSigma = 1e-3;  // stops: no chart is exact, whatever its file states
+constexpr double kLeastSlope = 0.3;        // of log2 SNR against stops
+constexpr double kStrongSnr = 10;          // steps that tell how the chart scatters
 const double kLn2 = std::log(2.0);
 
 struct Solution {
@@ -139,7 +140,8 @@ class Propagation {
       const double inflation = (1 + std::max(1.0, w_.filtering[q_.channel].inflation)) / 2;
       const double meanSigma = std::sqrt(variance / (points_.samples[i] * points_.frames[i]) +
                                          (base_.response.clipped[i] ? 0 : points_.meanRounding[i]));
-      vary(k, q_.chartScale * points_.chartSigma[i], [&](ResponsePoints& p, double h) { move(p, i, h); });
+      vary(k, q_.chartScale * std::max(points_.chartSigma[i], kLeastChartSigma),
+           [&](ResponsePoints& p, double h) { move(p, i, h); });
       vary(own, meanSigma, [&](ResponsePoints& p, double h) { p.mean[i] += h; });
       vary(own + 1, std::sqrt(2 * inflation / dof),
            [&](ResponsePoints& p, double h) { p.variance[i] *= std::exp(h); });
@@ -256,7 +258,7 @@ ChartScatter chartScatter(const WedgeMeasure& w, int channel) {
     const double own =
         (p.variance[i] / (p.samples[i] * p.frames[i]) + p.meanRounding[i] + r.offsetSigma * r.offsetSigma) /
         std::pow(signal * kLn2, 2);
-    const double stated = std::max(p.chartSigma[i], 1e-3);
+    const double stated = std::max(p.chartSigma[i], kLeastChartSigma);
     squares += (off * off - own) / (stated * stated), raw += off * off - own;
     if (s.patches) products += off * previous;
     previous = off, ++s.patches;

@@ -77,6 +77,9 @@ Evenness evennessOf(const WedgeMeasure& first, const Chart& chart, const WedgeMe
   std::vector<int> axes;
   for (int d : {0, 1})
     if (spread(way.col(d)) > kLeastSpread) axes.push_back(d);
+  if (axes.empty())
+    throw Error("no step has changed its place between the passes", "", "the turned pass",
+                "turn the chart by 180 degrees in its place, or give its chart file");
   Eigen::MatrixXd m(n, static_cast<Eigen::Index>(axes.size()) + 1);
   m.col(0).setOnes();
   for (size_t d = 0; d < axes.size(); ++d) m.col(static_cast<Eigen::Index>(d) + 1) = way.col(axes[d]);

@@ -87,7 +87,10 @@ WedgeMeasure measureAt(const Configuration& c, const char* kind, const fs::path&
   const ClipRecord& clip = *c.clipOfKind(kind);
   const auto reader = openClip(folder / clip.path);
   DecodeOptions decode = decodeOf(c, folder);
+  const PixelFormat& f = reader->info().format;
   if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
+  // A clip that is coarser than the delivery is measured as it is; its raster stands beside the figure.
+  if (raster && (raster->width > f.width || raster->height > f.height)) raster.reset();
   return measureWedge(*reader, decode, c.wedge, {clip.first, clip.frames}, progress, raster);
 }
 
@@ -131,8 +134,11 @@ std::optional<LatitudeMeasure> storedLatitude(const Project& p, const Configurat
 
 std::optional<Raster> deliveryRasterOf(const Project& p) {
   const auto d = p.decision(0, "", kRasterKey);
-  if (!d || !d->value.is_array() || d->value.size() != 2) return std::nullopt;
-  return Raster{d->value[0].get<int>(), d->value[1].get<int>()};
+  if (!d || !d->value.is_array() || d->value.size() != 2 || !d->value[0].is_number_integer() ||
+      !d->value[1].is_number_integer())
+    return std::nullopt;
+  const Raster r{d->value[0].get<int>(), d->value[1].get<int>()};
+  return r.width > 0 && r.height > 0 ? std::optional(r) : std::nullopt;
 }
 
 RangeOptions rangeOptionsOf(const Project& p) {

@@ -97,7 +97,7 @@ ExposureCard cardOf(const Finding& f) {
   addLatitude(f, card);
   addAdvice(f, card);
   card.notEstablished.push_back(
-      "fixed pattern, rebuilt highlights and loss of detail are not judged by this version");
+      "fixed pattern and loss of detail are not judged in the latitude by this version");
   return card;
 }
 
