@@ -66,6 +66,16 @@ TEST_F(PlacesView, AChartIsDraggedTurnedNudgedAndEachStepUndone) {
   EXPECT_GT(far(stored().bench, before), 2) << "kept at once";
   undo();
   EXPECT_LT(far(stored().bench, before), 1e-6);
+  // Its densities, typed in its order: kept, and one step back.
+  QString typed;
+  for (size_t i = 0; i < before.patches.size(); ++i)
+    typed += QString::number(0.1 * static_cast<double>(i)) + " ";
+  page().typeDensities(typed);
+  EXPECT_NEAR(*stored().bench.patches[3].stops, -0.3 / 0.30103, 1e-6);
+  page().typeDensities("0.1 and more");
+  EXPECT_NEAR(*stored().bench.patches[3].stops, -0.3 / 0.30103, 1e-6) << "what is no number changes nothing";
+  undo();
+  EXPECT_EQ(stored().bench.patches[3].stops, before.patches[3].stops);
   // As a whole.
   const QPointF middle = (editor().cornerAt(0, 0) + editor().cornerAt(0, 2)) / 2;
   drag(&editor(), middle, middle + QPointF(-30, 10));

@@ -107,6 +107,15 @@ TEST(Densities, AreReadFromCsvAndCgats) {
   EXPECT_NEAR(*chart.patches[1].stops, std::log2(0.45), 1e-9) << "in the chart's order where names differ";
 }
 
+TEST(Densities, AreTypedInTheChartsOrder) {
+  const auto lights = typedDensities("0.05 0,35;\n0.66\n");
+  ASSERT_EQ(lights.size(), 3U);
+  EXPECT_NEAR(lights[1].stops - lights[0].stops, -0.3 / 0.30103, 1e-9);  // D = 0.30103 is one stop (ISO 5-1)
+  EXPECT_THROW((void)typedDensities("0.05 dark"), Error);
+  EXPECT_THROW((void)typedDensities(" "), Error);
+  EXPECT_THROW((void)typedDensities("99"), Error);
+}
+
 TEST(Densities, RefuseWhatIsNone) {
   const TempFolder folder;
   const auto problem = [&](const std::string& text) {

@@ -355,20 +355,31 @@ void ChartPage::removeObject(int outline) {
   put(changed, name + " removed");
 }
 
+void ChartPage::putDensities(const std::vector<PatchLight>& lights, const fs::path& from) {
+  Configuration changed = *configuration();
+  Chart& placed = what_ == Placing::Wedge ? changed.wedge : changed.bench;
+  if (placed.patches.empty())
+    throw Error("no chart is placed yet", from.string(), "", "place the chart, then give its densities");
+  calibrate(placed, lights, from);
+  put(changed, "densities of " + q(from.filename().string()));
+}
+
+void ChartPage::typeDensities(const QString& text) {
+  if (!configuration()) return;
+  try {
+    putDensities(typedDensities(text.toStdString()), "what was typed");
+  } catch (const Error& e) {
+    emit failed(q(e.problem()), q(e.place()), q(e.remedy()));
+  }
+}
+
 void ChartPage::loadChart(const fs::path& file) {
   const Configuration* c = configuration();
   if (!c) return;
   try {
-    Configuration changed = *c;
-    if (file.extension() != ".json") {
-      // Densities of the chart that is placed.
-      Chart& placed = what_ == Placing::Wedge ? changed.wedge : changed.bench;
-      if (placed.patches.empty())
-        throw Error("no chart is placed yet", file.string(), "", "place the chart, then load its densities");
-      calibrate(placed, readDensities(file), file);
-      return put(changed, "densities loaded");
-    }
+    if (file.extension() != ".json") return putDensities(readDensities(file), file);
     const Chart chart = readChart(file);
+    Configuration changed = *c;
     // A chart file knows its own raster; what was never placed lies where the file says.
     (chart.kind == "wedge" ? changed.wedge : changed.bench) = chart;
     kind_->setCurrentIndex(0);

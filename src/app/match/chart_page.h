@@ -9,6 +9,7 @@
 #include <QPushButton>
 #include <QSpinBox>
 
+#include "chart/densities.h"
 #include "project/setup.h"
 #include "shell/document.h"
 #include "shell/job.h"
@@ -28,6 +29,7 @@ class ChartPage : public QWidget {
   void find();
   void placeByCorners();
   void loadChart(const std::filesystem::path& file);  // or densities of the one that is placed
+  void typeDensities(const QString& text);            // of the chart that is placed
   void addObject(const QString& name);
   void useForAll();
   [[nodiscard]] RegionEditor& editor() { return *editor_; }
@@ -44,6 +46,8 @@ class ChartPage : public QWidget {
   void showEvent(QShowEvent* event) override;
 
  private:
+  void putDensities(const std::vector<PatchLight>& lights, const std::filesystem::path& from);
+  [[nodiscard]] QString densitiesNow() const;
   void refreshIfSeen();
   QWidget* buildSide();
   QWidget* buildForm();

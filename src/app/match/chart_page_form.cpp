@@ -1,9 +1,12 @@
 #include <QFileDialog>
 #include <QHBoxLayout>
+#include <QInputDialog>
 #include <QRadioButton>
 #include <QVBoxLayout>
 
+#include "base/numbers.h"
 #include "match/chart_page.h"
+#include "theme/text.h"
 
 namespace edge::app {
 namespace {
@@ -99,8 +102,25 @@ QWidget* ChartPage::buildForm() {
     if (!name.isEmpty()) loadChart(name.toStdString());
   });
   buttons->addWidget(file);
+  auto* typed = new QPushButton("Densities…", form);
+  connect(typed, &QPushButton::clicked, this, [this] {
+    bool kept = false;
+    const QString text = QInputDialog::getMultiLineText(
+        this, "Densities", "Calibrated density of each patch, in the chart's order:", densitiesNow(), &kept);
+    if (kept) typeDensities(text);
+  });
+  buttons->addWidget(typed);
   column->addLayout(buttons);
   return form;
+}
+
+QString ChartPage::densitiesNow() const {
+  const Configuration* c = configuration();
+  QStringList words;
+  if (c)
+    for (const Patch& p : (what_ == Placing::Wedge ? c->wedge : c->bench).patches)
+      words << q(formatNumber(-p.stops.value_or(0) * 0.30103, 3));
+  return words.join('\n');
 }
 
 QWidget* ChartPage::buildObjects() {

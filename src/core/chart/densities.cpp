@@ -129,6 +129,24 @@ std::vector<PatchLight> readDensities(const fs::path& file) {
   return rows;
 }
 
+std::vector<PatchLight> typedDensities(const std::string& text) {
+  std::string plain = text;
+  std::replace(plain.begin(), plain.end(), ';', ' ');
+  std::istringstream in(plain);
+  std::vector<PatchLight> lights;
+  for (std::string word; in >> word;) {
+    const auto density = parseNumber(word);
+    if (!density || !(std::abs(*density) <= 12) || lights.size() >= kMostRows)
+      throw Error("not a density: \"" + word.substr(0, 40) + "\"", "",
+                  fmt::format("entry {}", lights.size() + 1),
+                  "type one density for each patch, in the chart's order, for instance 0.05 0.35 0.66");
+    lights.push_back({"", -*density * kStopsPerDensity});
+  }
+  if (lights.empty())
+    throw Error("no density was typed", "", "", "type one for each patch, in the chart's order");
+  return lights;
+}
+
 void calibrate(Chart& chart, const std::vector<PatchLight>& lights, const fs::path& file, double sigma) {
   const auto named = [&](const Patch& p) {
     return std::find_if(lights.begin(), lights.end(), [&](const PatchLight& l) { return l.name == p.name; });

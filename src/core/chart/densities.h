@@ -14,6 +14,10 @@ struct PatchLight {
 // Errors name file and line: no table, no usable column, not a number, absurd values, more than 2000 rows.
 [[nodiscard]] std::vector<PatchLight> readDensities(const std::filesystem::path& file);
 
+// Typed: densities in the chart's order, apart by blanks, lines or semicolons; a decimal comma will do.
+// Errors name the entry.
+[[nodiscard]] std::vector<PatchLight> typedDensities(const std::string& text);
+
 // Puts them in place of the chart's own: by name where all names are known, else in the order of the patches.
 // `sigmaStops`: standard error of the calibration. Errors: fewer rows than patches.
 void calibrate(Chart& chart, const std::vector<PatchLight>& lights, const std::filesystem::path& file,
