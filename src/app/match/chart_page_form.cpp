@@ -93,7 +93,7 @@ QWidget* ChartPage::buildForm() {
     buttons->addWidget(b);
   };
   add("Find it  F", &ChartPage::find);
-  add("Two corners  D", &ChartPage::placeByCorners);
+  add("Corners  D", &ChartPage::placeByCorners);
   auto* file = new QPushButton("File…", form);
   connect(file, &QPushButton::clicked, this, [this] {
     const QString name = QFileDialog::getOpenFileName(this, "Chart or densities", QString(),
