@@ -3,16 +3,15 @@
 #include <cmath>
 
 #include "base/numbers.h"
+#include "base/units.h"
 #include "range/state_look.h"
 #include "theme/text.h"
 
 namespace edge::app {
 namespace {
 
-constexpr double kGrey = 0.18;
-
 double levelIn(TraceUnit unit, const WedgeMeasure& w, const ChannelMeasure& c) {
-  if (unit == TraceUnit::Stops) return c.mean > 0 ? std::log2(c.mean / kGrey) : std::nan("");
+  if (unit == TraceUnit::Stops) return c.mean > 0 ? std::log2(c.mean / kMiddleGrey) : std::nan("");
   return unit == TraceUnit::Code ? c.code * (w.levels > 0 ? w.levels : 1) : 100 * c.code;
 }
 
@@ -21,7 +20,7 @@ std::optional<double> levelAt(const Finding& f, TraceUnit unit, double stops) {
   const WedgeMeasure& w = *f.wedge;
   if (unit == TraceUnit::Stops) {
     const ChannelRange& y = f.range->channel[kY];
-    return y.slope > 0 ? std::optional(std::log2(y.slope / kGrey) + stops) : std::nullopt;
+    return y.slope > 0 ? std::optional(std::log2(y.slope / kMiddleGrey) + stops) : std::nullopt;
   }
   for (size_t k = 0; k + 1 < w.patches.size(); ++k) {
     const double a = w.patches[k].stops, b = w.patches[k + 1].stops;

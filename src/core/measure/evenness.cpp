@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
+#include "chart/place.h"
 #include "measure/response.h"
 
 namespace edge {
@@ -13,12 +14,6 @@ namespace {
 
 constexpr double kStrongSnr = 10;
 constexpr double kLeastSpread = 0.05;  // of the frame's width: along a shorter way no slope can be told
-
-Point centreOf(const Patch& p) {
-  Point c{0, 0};
-  for (const auto& corner : p.corners) c.x += corner.x / 4, c.y += corner.y / 4;
-  return c;
-}
 
 // log2 level of each patch without the offset; NaN where clipped or noisy.
 std::vector<double> levelsOf(const WedgeMeasure& w) {
@@ -69,7 +64,7 @@ Evenness evennessOf(const WedgeMeasure& first, const Chart& chart, const WedgeMe
   Eigen::VectorXd ratio(n);
   for (Eigen::Index i = 0; i < n; ++i) {
     const size_t k = use[static_cast<size_t>(i)];
-    const Point p = centreOf(chart.patches[k]), q = centreOf(turnedChart.patches[k]);
+    const Point p = middleOf(chart.patches[k].corners), q = middleOf(turnedChart.patches[k].corners);
     way(i, 0) = (p.x - q.x * sx) / chart.referenceWidth, way(i, 1) = (p.y - q.y * sy) / chart.referenceWidth;
     ratio(i) = a[k] - b[k];
   }
@@ -92,7 +87,7 @@ Evenness evennessOf(const WedgeMeasure& first, const Chart& chart, const WedgeMe
   const Eigen::MatrixXd cov = (m.transpose() * m).inverse() * (e.residual * e.residual);
   double low = 1e300, high = -1e300, mean = 0, variance = 0;
   for (const auto& patch : chart.patches) {
-    const Point p = centreOf(patch);
+    const Point p = middleOf(patch.corners);
     double at = 0;
     for (size_t d = 0; d < axes.size(); ++d)
       at += fit(static_cast<Eigen::Index>(d) + 1) * (axes[d] ? p.y : p.x) / chart.referenceWidth;

@@ -3,9 +3,9 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <numeric>
 
 #include "measure/nonnegative_fit.h"
+#include "measure/response.h"
 
 namespace edge {
 namespace {
@@ -44,11 +44,7 @@ double expectedRelative(const std::vector<Point>& points, double light) {
 
 class Finder {
  public:
-  Finder(const WedgeMeasure& w, const ChannelRange& y) : w_(w), y_(y) {
-    order_.resize(w.patches.size());
-    std::iota(order_.begin(), order_.end(), size_t{0});
-    std::stable_sort(order_.begin(), order_.end(),
-                     [&](size_t a, size_t b) { return w.patches[a].stops > w.patches[b].stops; });
+  Finder(const WedgeMeasure& w, const ChannelRange& y) : w_(w), y_(y), order_(brightestFirst(w)) {
     out_.chromaRatio.assign(w.patches.size(), std::numeric_limits<double>::quiet_NaN());
   }
 

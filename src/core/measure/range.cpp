@@ -63,8 +63,8 @@ class Analysis {
       const ChannelFiltering& f = w_.filtering[c];
       const bool spatial = f.verticalLag > kFiltered, temporal = f.temporalRho > kTemporalFiltered;
       if (!r_.channel[c].usable || (!spatial && !temporal) || f.patches < kTellingPatches) continue;
-      ChannelQuestion q = question(c, (spatial ? std::max(1.0, f.inflation) : 1) *
-                                          (temporal ? (1 + f.temporalRho) / (1 - f.temporalRho) : 1));
+      ChannelQuestion q = question(
+          c, (spatial ? std::max(1.0, f.inflation) : 1) * (temporal ? temporalFactor(f.temporalRho) : 1));
       // A sum of 49 lags, of which 24 are independent and count twice; filtered noise has fewer samples.
       if (spatial) q.factorSigma = std::sqrt(24 * (1 + f.inflation) / std::max(1.0, f.samples));
       r_.corrected[c] = limitsOf(w_, q).range.range;

@@ -6,20 +6,13 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "measure/response.h"
+
 namespace edge {
 namespace {
 
 constexpr double kBrink = 0.05;  // stops a step stays under the clip
 constexpr double kRightWithin = 0.15;
-
-// Steps from bright to dark.
-std::vector<size_t> byBrightness(const WedgeMeasure& w) {
-  std::vector<size_t> order(w.patches.size());
-  for (size_t i = 0; i < order.size(); ++i) order[i] = i;
-  std::stable_sort(order.begin(), order.end(),
-                   [&](size_t a, size_t b) { return w.patches[a].stops > w.patches[b].stops; });
-  return order;
-}
 
 // A raw file says at which level it is full; a developed one does not.
 Limit clipOf(const WedgeMeasure& w, const RangeResult& r) {
@@ -46,7 +39,7 @@ std::string advice(const ExposureAdvice& a, const std::string& first, const std:
 
 ExposureAdvice adviseExposure(const WedgeMeasure& w, const RangeResult& r) {
   ExposureAdvice a;
-  const auto order = byBrightness(w);
+  const auto order = brightestFirst(w);
   if (order.size() < 2) {
     a.words = "a wedge of one step can't be exposed for its edges";
     return a;

@@ -127,13 +127,17 @@ double plateauOf(const ResponsePoints& p, const std::vector<bool>& clipped, doub
 
 }  // namespace
 
-ResponsePoints pointsOf(const WedgeMeasure& w, int channel, double varianceFactor, bool withFixed) {
-  ResponsePoints p;
+std::vector<size_t> brightestFirst(const WedgeMeasure& w) {
   std::vector<size_t> order(w.patches.size());
   std::iota(order.begin(), order.end(), size_t{0});
   std::stable_sort(order.begin(), order.end(),
                    [&](size_t a, size_t b) { return w.patches[a].stops > w.patches[b].stops; });
-  for (size_t i : order) {
+  return order;
+}
+
+ResponsePoints pointsOf(const WedgeMeasure& w, int channel, double varianceFactor, bool withFixed) {
+  ResponsePoints p;
+  for (size_t i : brightestFirst(w)) {
     const PatchMeasure& patch = w.patches[i];
     const ChannelMeasure& c = patch.channel[channel];
     p.patch.push_back(i);

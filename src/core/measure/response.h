@@ -24,6 +24,9 @@ struct Response {
   std::vector<bool> clipped;  // by point
 };
 
+// Patches of a wedge, brightest first.
+[[nodiscard]] std::vector<size_t> brightestFirst(const WedgeMeasure& wedge);
+
 // withFixed: fixed pattern, where it is known, counted as noise.
 [[nodiscard]] ResponsePoints pointsOf(const WedgeMeasure& wedge, int channel, double varianceFactor,
                                       bool withFixed);
