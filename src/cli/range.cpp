@@ -46,11 +46,15 @@ std::optional<Evenness> readTurned(const Args& args, const DecodeOptions& decode
   if (args.turned.empty()) return std::nullopt;
   const Chart other = args.turnedChart.empty() ? turned(chart) : readChart(args.turnedChart);
   const auto reader = openClip(args.turned);
-  const Evenness e =
-      evennessOf(wedge, chart, measureWedge(*reader, decode, other, args.options.window(), progress), other);
-  correct(wedge, e);
+  const WedgeMeasure second = measureWedge(*reader, decode, other, args.options.window(), progress);
   inputs["turned"] = describeClip(reader->info());
-  return e;
+  try {
+    const Evenness e = evennessOf(wedge, chart, second, other);
+    correct(wedge, e);
+    return e;
+  } catch (const Error& e) {  // the arithmetic knows no files
+    throw Error(e.problem(), args.turned, e.place(), e.remedy());
+  }
 }
 
 nlohmann::json run(const Args& args, const Progress& progress) {

@@ -172,7 +172,8 @@ TEST(RangeCommand, SaysHowToExposeWhatLimitsAndReadsATurnedPass) {
   const test::Ran ran =
       test::runCli(call + " --turned " + wedge.clip.string() + " --turned-chart " + wedge.chartFile.string());
   ASSERT_EQ(ran.exit, 1) << "both passes show every step at the same place: there is nothing to compare";
-  EXPECT_NE(ran.err.find("turned"), std::string::npos) << ran.err;
+  EXPECT_NE(ran.err.find(", in " + wedge.clip.string() + " (the turned pass): "), std::string::npos)
+      << ran.err;
   const test::Ran plain = test::runCli(call);
   ASSERT_EQ(plain.exit, 0) << plain.err;
   const auto j = nlohmann::json::parse(plain.out);

@@ -5,6 +5,7 @@
 #include <QVBoxLayout>
 
 #include "base/numbers.h"
+#include "base/units.h"
 #include "match/chart_page.h"
 #include "theme/text.h"
 
@@ -119,7 +120,7 @@ QString ChartPage::densitiesNow() const {
   QStringList words;
   if (c)
     for (const Patch& p : (what_ == Placing::Wedge ? c->wedge : c->bench).patches)
-      words << q(formatNumber(-p.stops.value_or(0) * 0.30103, 3));
+      words << q(formatNumber(-p.stops.value_or(0) * kDensityPerStop, 3));
   return words.join('\n');
 }
 

@@ -9,13 +9,14 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "base/numbers.h"
+#include "base/units.h"
 
 namespace fs = std::filesystem;
 
 namespace edge {
 namespace {
 
-constexpr double kStopsPerDensity = 1 / 0.30103;
+constexpr double kStopsPerDensity = 1 / kDensityPerStop;
 constexpr size_t kMostRows = 2000;
 
 [[noreturn]] void refuse(const fs::path& file, int line, const std::string& what) {
