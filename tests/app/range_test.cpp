@@ -30,15 +30,15 @@ TEST(RangeView, ThresholdIsDraggedStoredAndUndone) {
   for (auto* p : w->stage("Range")->findChildren<Plot*>())
     if (p->draggablePixel()) snr = p;
   ASSERT_TRUE(snr);
-  const double before = w->document().current()->range->headline.stops;
+  const double before = w->document().current()->range->headline->stops;
   const QPointF from(snr->width() / 2.0, *snr->draggablePixel());
   drag(snr, from, QPointF(from.x(), snr->yAxis->coordToPixel(std::log2(6.0))));
   EXPECT_NEAR(w->document().rangeOptions().headlineSnr, 6, 0.11);
-  EXPECT_LT(w->document().current()->range->headline.stops, before - 1);
+  EXPECT_LT(w->document().current()->range->headline->stops, before - 1);
   EXPECT_TRUE(w->document().project().decision(0, "", kHeadlineSnrKey));
   QTest::keyClick(w.get(), Qt::Key_Z, Qt::ControlModifier);
   settle();
-  EXPECT_NEAR(w->document().current()->range->headline.stops, before, 1e-9);
+  EXPECT_NEAR(w->document().current()->range->headline->stops, before, 1e-9);
   EXPECT_FALSE(w->document().project().decision(0, "", kHeadlineSnrKey));
 }
 
@@ -144,14 +144,14 @@ TEST(RangeView, DeliveryRasterIsMeasuredAndShownBeside) {
   w->analyse();
   ASSERT_TRUE(waitFor([&] { return !w->job().running() && w->document().current()->rasterRange; }));
   const Finding& f = *w->document().current();
-  EXPECT_GT(f.rasterRange->headline.stops, f.range->headline.stops + 0.5);
+  EXPECT_GT(f.rasterRange->headline->stops, f.range->headline->stops + 0.5);
   EXPECT_TRUE(figure(&s, "raster")->text().contains("stops"));
   // Coarser than the delivery: measured as it is, and said at which raster.
   w->document().setDeliveryRaster(Raster{8000, 4000});
   w->analyse();
   ASSERT_TRUE(waitFor([&] { return !w->job().running() && w->document().current()->rasterRange; }));
-  EXPECT_NEAR(w->document().current()->rasterRange->headline.stops,
-              w->document().current()->range->headline.stops, 0.01);
+  EXPECT_NEAR(w->document().current()->rasterRange->headline->stops,
+              w->document().current()->range->headline->stops, 0.01);
   w->document().setDeliveryRaster(std::nullopt);
   EXPECT_FALSE(w->document().current()->rasterRange);
 }

@@ -232,12 +232,6 @@ TEST(Noise, BinnedGaussianFindsSdBelowOneCode) {
   EXPECT_FALSE(binnedGaussianSd(std::vector<double>{0, 500, 0}));
 }
 
-TEST(Noise, TemporalFactorOfAFirstOrderFilter) {
-  EXPECT_DOUBLE_EQ(temporalFactor(0), 1);
-  EXPECT_DOUBLE_EQ(temporalFactor(0.5), 3);
-  EXPECT_DOUBLE_EQ(temporalLag(-1.0 / 8, 1, 8), 0);  // white noise about its own mean has r1 = -1/N
-}
-
 TEST(Random, PoissonHasItsMeanVarianceAndSkewness) {
   const NormalTable normal;
   for (double mean : {0.5, 3.0, 11.0, 13.0, 200.0}) {

@@ -9,13 +9,30 @@ namespace {
 // The correlation is read from this much of a rectangle and this many frame pairs: pooled over the patches of
 // a chart its standard error is then near 0.002.
 constexpr int kLagSide = 96;
-constexpr int kLagPairs = 4;
+constexpr int kLagPairs = 4;         // of a large rectangle; small ones are read from as many samples
+constexpr int kMostLagPairs = 16;
+constexpr int kChangesKept = 24;  // frames whose changes are kept one by one
 
 float dot(const float* a, const float* b, int n) {
   float s = 0;
 #pragma omp simd reduction(+ : s)
   for (int i = 0; i < n; ++i) s += a[i] * b[i];
   return s;
+}
+
+// Standard deviation about zero of what is no defect: values beyond kDefectSds are taken out until none is
+// left.
+double plainSd(const std::vector<float>& v) {
+  double limit = 1e300, sd = 0;
+  for (int round = 0; round < 12; ++round) {
+    double squares = 0, n = 0;
+    for (float x : v)
+      if (std::abs(x) <= limit) squares += static_cast<double>(x) * x, n += 1;
+    const double next = std::sqrt(squares / std::max(1.0, n));
+    if (round > 0 && next > 0.999 * sd) break;
+    sd = next, limit = kDefectSds * sd;
+  }
+  return sd;
 }
 
 }  // namespace
@@ -61,9 +78,16 @@ void removePolynomial(std::vector<double>& image, int width, int height) {
 }
 
 void LagSums::add(const LagSums& o) {
-  for (int dx = 0; dx < 4; ++dx)
-    for (int dy = 0; dy < 7; ++dy) product[dx][dy] += o.product[dx][dy], count[dx][dy] += o.count[dx][dy];
-  columns = std::max(columns, o.columns);
+  for (int dx = 0; dx <= kLagReach; ++dx)
+    for (int dy = 0; dy <= 2 * kLagReach; ++dy)
+      product[dx][dy] += o.product[dx][dy], count[dx][dy] += o.count[dx][dy];
+  columns = columns == 0 ? o.columns : std::min(columns, o.columns);
+  rows = rows == 0 ? o.rows : std::min(rows, o.rows);
+}
+
+void LagSums::scale(double factor) {
+  for (auto& row : product)
+    for (double& v : row) v *= factor;
 }
 
 RegionAccumulator::RegionAccumulator(int width, int height)
@@ -84,35 +108,118 @@ void RegionAccumulator::add(const float* values) {
   meanSum_ += mean - reference_;
   meanSquares_ += (mean - reference_) * (mean - reference_);
   const auto m = static_cast<float>(mean);
-  double squares = 0, cubes = 0;
+  double squares = 0;
   for (int row = 0; row < height_; ++row) {
     const size_t at = static_cast<size_t>(row) * width_;
     const float* v = values + at;
     float *y = work_.data() + at, *sum = sum_.data() + at;
-    float s2 = 0, s3 = 0;
-#pragma omp simd reduction(+ : s2, s3)
+    float s2 = 0;
+#pragma omp simd reduction(+ : s2)
     for (int i = 0; i < width_; ++i) {
       y[i] = v[i] - m;
       sum[i] += y[i];
       s2 += y[i] * y[i];
-      s3 += y[i] * y[i] * y[i];
     }
-    squares += s2, cubes += s3;
+    squares += s2;
   }
   total_ += squares;
-  cube_ += cubes;
   addRowsAndColumns(work_);
-  if (frames_ == 0)
-    first_ = work_;
-  else {
-    for (int row = 0; row < height_; ++row)
-      neighbourProducts_ += dot(work_.data() + static_cast<size_t>(row) * width_,
-                                previous_.data() + static_cast<size_t>(row) * width_, width_);
-    if (frames_ <= kLagPairs) addLags(work_);
+  addPlain(work_);
+  if (frames_ < kLagPairs) addEdges(work_);
+  if (frames_ > 0) {
+    addChanges(work_);
+    if (frames_ <= lagPairs()) addLags(work_);
   }
-  previous_.swap(work_);
+  for (int lag = kTimeLags - 1; lag > 0; --lag) previous_[lag].swap(previous_[lag - 1]);
+  previous_[0].swap(work_);
   work_.resize(sum_.size());
   ++frames_;
+}
+
+int RegionAccumulator::lagPairs() const {
+  const double share = static_cast<double>(kLagSide) * kLagSide / (static_cast<double>(width_) * height_);
+  return std::clamp(static_cast<int>(kLagPairs * share), kLagPairs, kMostLagPairs);
+}
+
+void RegionAccumulator::addPlain(const std::vector<float>& y) {
+  if (frames_ == 0) plainLimit_ = static_cast<float>(kDefectSds * plainSd(y));
+  double squares = 0, cubes = 0, count = 0;
+  for (int row = 0; row < height_; ++row) {
+    const float* v = y.data() + static_cast<size_t>(row) * width_;
+    float n = 0, s2 = 0, s3 = 0;
+#pragma omp simd reduction(+ : n, s2, s3)
+    for (int i = 0; i < width_; ++i) {
+      const float keep = std::abs(v[i]) <= plainLimit_ ? 1.0F : 0.0F, q = keep * v[i] * v[i];
+      n += keep;
+      s2 += q;
+      s3 += q * v[i];
+    }
+    count += n, squares += s2, cubes += s3;
+  }
+  sums_.plainCount += count, sums_.plainSquares += squares, sums_.plainCubes += cubes;
+}
+
+void RegionAccumulator::addEdges(const std::vector<float>& y) {
+  const auto n = static_cast<std::ptrdiff_t>(width_) - 1;
+  if (frames_ == 0) {
+    std::vector<float> edges;
+    for (int row = 0; row < height_; ++row) {
+      const float* v = y.data() + static_cast<size_t>(row) * width_;
+      for (std::ptrdiff_t i = 0; i < n; ++i) edges.push_back(v[i + 1] - v[i]);
+    }
+    edgeLimit_ = static_cast<float>(kDefectSds * plainSd(edges));
+  }
+  for (int row = 0; row < height_; ++row) {
+    const float* v = y.data() + static_cast<size_t>(row) * width_;
+    float kept = 0, squares = 0, fourths = 0;
+#pragma omp simd reduction(+ : kept, squares, fourths)
+    for (std::ptrdiff_t i = 0; i < n; ++i) {
+      const float d = v[i + 1] - v[i], d2 = d * d, keep = std::abs(d) <= edgeLimit_ ? 1.0F : 0.0F;
+      kept += keep;
+      squares += keep * d2;
+      fourths += keep * d2 * d2;
+    }
+    sums_.edgeCount += kept, sums_.edgeSquares += squares, sums_.edgeFourths += fourths;
+  }
+}
+
+void RegionAccumulator::addChanges(const std::vector<float>& y) {
+  const int w = std::min(width_, kLagSide), h = std::min(height_, kLagSide);
+  const int x0 = (width_ - w) / 2, y0 = (height_ - h) / 2;
+  if (frames_ == 1) {
+    std::vector<float> change(y.size());
+    for (size_t i = 0; i < y.size(); ++i) change[i] = y[i] - previous_[0][i];
+    changeLimit_ = static_cast<float>(kDefectSds * plainSd(change));
+  }
+  for (int lag = 0; lag < std::min(frames_, kTimeLags); ++lag) {
+    auto& list = sums_.changeByLag[lag];
+    if (static_cast<int>(list.size()) >= kChangesKept) continue;
+    double squares = 0, plain = 0, fourths = 0, kept = 0;
+    for (int r = 0; r < h; ++r) {
+      const size_t at = static_cast<size_t>(y0 + r) * width_ + x0;
+      const float *a = y.data() + at, *b = previous_[lag].data() + at;
+      float s = 0, p = 0, q = 0, n = 0;
+      if (lag > 0) {
+#pragma omp simd reduction(+ : s)
+        for (int i = 0; i < w; ++i) s += (a[i] - b[i]) * (a[i] - b[i]);
+      } else {
+#pragma omp simd reduction(+ : s, p, q, n)
+        for (int i = 0; i < w; ++i) {
+          const float d = a[i] - b[i], d2 = d * d;
+          const float keep = std::abs(d) <= changeLimit_ ? 1.0F : 0.0F;
+          s += d2;
+          n += keep;
+          p += keep * d2;
+          q += keep * d2 * d2;
+        }
+      }
+      squares += s, plain += p, fourths += q, kept += n;
+    }
+    list.push_back(squares / (static_cast<double>(w) * h));
+    if (lag > 0) continue;
+    sums_.changeCount += kept, sums_.changeSquares += plain, sums_.changeFourths += fourths;
+    sums_.changeDefects += static_cast<double>(w) * h - kept;
+  }
 }
 
 void RegionAccumulator::addRowsAndColumns(const std::vector<float>& y) {
@@ -137,40 +244,32 @@ void RegionAccumulator::addLags(const std::vector<float>& y) {
   std::vector<float> d(static_cast<size_t>(w) * h);
   for (int r = 0; r < h; ++r) {
     const size_t at = static_cast<size_t>(y0 + r) * width_ + x0;
-    float mean = 0;
-    for (int i = 0; i < w; ++i) mean += d[static_cast<size_t>(r) * w + i] = y[at + i] - previous_[at + i];
-    mean /= static_cast<float>(w);
-    for (int i = 0; i < w; ++i) d[static_cast<size_t>(r) * w + i] -= mean;
+    for (int i = 0; i < w; ++i) d[static_cast<size_t>(r) * w + i] = y[at + i] - previous_[0][at + i];
   }
-  lags_.columns = w;
-  for (int dy = -3; dy <= 3; ++dy)
-    for (int dx = 0; dx <= 3; ++dx) {
+  lags_.columns = w, lags_.rows = h;
+  const int reach = std::min({kLagReach, w - 1, h - 1});
+  for (int dy = -reach; dy <= reach; ++dy)
+    for (int dx = 0; dx <= reach; ++dx) {
       if (dx == 0 && dy < 0) continue;
       double s = 0;
       const int from = std::max(0, -dy), to = std::min(h, h - dy);
       for (int r = from; r < to; ++r)
         s += dot(d.data() + static_cast<size_t>(r) * w, d.data() + static_cast<size_t>(r + dy) * w + dx,
                  w - dx);
-      lags_.product[dx][dy + 3] += s;
-      lags_.count[dx][dy + 3] += static_cast<double>(to - from) * (w - dx);
+      lags_.product[dx][dy + kLagReach] += s;
+      lags_.count[dx][dy + kLagReach] += static_cast<double>(to - from) * (w - dx);
     }
 }
 
 NoiseSums RegionAccumulator::sums() const {
-  NoiseSums s;
+  NoiseSums s = sums_;
   s.frames = frames_, s.rows = height_, s.columns = width_;
   const double n = std::max(1, frames_);
   s.level = reference_ + meanSum_ / n;
   s.frameMeanSquares = std::max(0.0, meanSquares_ - meanSum_ * meanSum_ / n);
-  s.total = total_, s.cube = cube_;
+  s.total = total_;
   s.rowFrames = rowSquares_, s.columnFrames = columnSquares_;
-  double products = neighbourProducts_;
-  for (size_t i = 0; i < sum_.size(); ++i) {
-    const double sum = sum_[i], mean = sum / n;
-    s.pixelMeans += sum * mean;
-    if (frames_ > 1) products += (n - 1) * mean * mean - mean * (2 * sum - first_[i] - previous_[i]);
-  }
-  s.lagTime = products;
+  for (const double sum : sum_) s.pixelMeans += sum * sum / n;
   finishFixed(s);
   return s;
 }

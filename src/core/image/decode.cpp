@@ -59,6 +59,12 @@ std::vector<Channel> Decoder::channels() const {
   return {Channel::R, Channel::G, Channel::B, Channel::Y};
 }
 
+double Decoder::topCode() const {
+  if (format_.isFloat() || mosaic()) return format_.isFloat() ? 0 : 1;
+  const double top = std::exp2(format_.bitDepth) - 1;
+  return range_ == Range::Legal ? (top - legalZero(format_.bitDepth)) / legalSpan(format_.bitDepth) : 1;
+}
+
 void Decoder::buildSampleTables() {
   const int depth = format_.bitDepth;
   if (format_.sample == SampleType::F32) return;

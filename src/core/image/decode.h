@@ -50,6 +50,8 @@ class Decoder {
   // Code steps from 0 to 1 of the code value; 0 where the codes are floating point (no quantisation to speak
   // of).
   [[nodiscard]] double levels() const { return levels_; }
+  // The highest code value the format can hold (1 in full range); 0 where it is floating point.
+  [[nodiscard]] double topCode() const;
   [[nodiscard]] std::vector<Channel> channels() const;
 
   // Fills the block with the pixels of `area` (even-aligned; in full-raster pixels also for mosaics, whose

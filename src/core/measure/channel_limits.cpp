@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "base/units.h"
+#include "measure/trust.h"
 
 namespace edge {
 namespace {
@@ -13,27 +14,35 @@ constexpr double kModelledSigma = 0.015;  // stops, of a limit read from noise m
 constexpr double kLimitedSigma =
     0.7;  // log2 of a noise below a quarter of a code: not known to a factor of two
 constexpr double kLeastChartSigma = 1e-3;  // stops: no chart is exact, whatever its file states
+// What a lossy codec leaves of the variance of noise it codes well differs by codec and quantiser: 0.7 to 1.4,
+// found on intra-frame codecs at two to four bits a pixel (docs/method.md, "Lossy codecs").
+constexpr double kCodecShared = 0.15;  // sd of ln variance, of all patches alike
+constexpr double kCodecOwn = 0.12;     // and from patch to patch
+constexpr int kTransparentPatches = 4;
+constexpr double kModelReach = 3;      // stops below the last patch that noise can be modelled
 constexpr double kLeastSlope = 0.3;        // of log2 SNR against stops
 constexpr double kStrongSnr = 10;          // steps that tell how the chart scatters
 const double kLn2 = std::log(2.0);
+
+struct Lower {
+  double stops = 0;
+  bool atLeast = false;
+  double slope = 1;
+  double limited = 0;  // share of the two steps whose noise rounding hides
+};
 
 struct Solution {
   Response response;
   NoiseModel model;
   bool clamped = false;
-  std::vector<double> snr;  // by point
-  struct Lower {
-    double stops;
-    bool atLeast;
-    double slope;
-    double limited = 0;  // share of the two steps whose noise rounding hides
-  };
-  std::vector<Lower> lower;  // by threshold
+  std::vector<NoiseTrust> trust;  // by point
+  std::vector<double> snr;        // by point; 0 where nothing is known
+  std::vector<std::optional<Lower>> lower;  // by threshold
 };
 
 // log2 SNR between two steps: the noise model gives the shape, and what the two steps differ from it is
 // shared out evenly; without a model a straight line.
-Solution::Lower between(const ResponsePoints& p, const NoiseModel& model, size_t bright, size_t dark,
+Lower between(const ResponsePoints& p, const NoiseModel& model, size_t bright, size_t dark,
                         double high, double low, double want) {
   const double gap = p.stops[bright] - p.stops[dark];
   const auto shape = [&](double stops) {
@@ -59,21 +68,31 @@ Solution::Lower between(const ResponsePoints& p, const NoiseModel& model, size_t
           (p.quantised[bright] ? 1 - share : 0) + (p.quantised[dark] ? share : 0)};
 }
 
-// From bright to dark, between the patches that bracket the threshold.
-Solution::Lower lowerAt(const ResponsePoints& p, const Solution& s, double threshold) {
-  size_t i = 0;
-  while (i < s.snr.size() && s.response.clipped[i]) ++i;
-  size_t last = s.snr.size();
-  for (; i < s.snr.size(); ++i) {
+// From bright to dark, between the patches that bracket the threshold. Nothing where no patch is above it;
+// "at least" where the chart, or what is known of the noise, ends first.
+std::optional<Lower> lowerAt(const ResponsePoints& p, const Solution& s, double threshold) {
+  std::optional<size_t> last;
+  const auto open = [&] { return Lower{p.stops[*last], true, 1}; };
+  for (size_t i = 0; i < s.snr.size(); ++i) {
+    if (s.response.clipped[i]) continue;
+    if (s.trust[i] == NoiseTrust::Removed) {
+      if (last) return open();
+      continue;
+    }
     if (s.snr[i] >= threshold) {
       last = i;
       continue;
     }
-    if (last < s.snr.size()) break;
+    if (!last) {
+      if (s.trust[i] == NoiseTrust::Quantised) continue;
+      return std::nullopt;
+    }
+    // Rounding hides it: how far below it lies is not known.
+    if (s.trust[i] == NoiseTrust::Quantised) return open();
+    return between(p, s.model, *last, i, std::log2(s.snr[*last]), std::log2(std::max(s.snr[i], 1e-6)),
+                   std::log2(threshold));
   }
-  if (last == s.snr.size() || i == s.snr.size()) return {p.stops.back(), true, 1};
-  return between(p, s.model, last, i, std::log2(s.snr[last]), std::log2(std::max(s.snr[i], 1e-6)),
-                 std::log2(threshold));
+  return last ? std::optional(open()) : std::nullopt;
 }
 
 // A clamp cuts the noise below black: its skewness beyond that of photons shows it, cap-on or below SNR 1.
@@ -91,22 +110,47 @@ bool isClamped(const WedgeMeasure& w, const ChannelQuestion& q, const ResponsePo
   return w.patches[p.patch[darkest]].channel[q.channel].skewness - photons > kClampSkewness;
 }
 
-Solution solve(const WedgeMeasure& w, const ChannelQuestion& q, const ResponsePoints& p,
-               std::optional<bool> clamped) {
+// Noise of what a codec has changed, from the model of what it has not; nothing further down.
+void modelCoded(ResponsePoints& p, const Solution& s) {
+  const auto known = [](NoiseTrust t) { return t == NoiseTrust::Known; };
+  const bool enough = s.model.valid && std::count_if(p.trust.begin(), p.trust.end(), known) >= kTransparentPatches;
+  std::optional<double> darkest;
+  for (size_t i = 0; i < p.trust.size(); ++i)
+    if (known(p.trust[i]) && !s.response.clipped[i]) darkest = p.stops[i];
+  const double slope = s.response.slope;
+  for (size_t i = 0; i < p.trust.size(); ++i) {
+    if (known(p.trust[i])) continue;
+    const bool within = enough && darkest && p.stops[i] > *darkest - kModelReach;
+    if (within) p.variance[i] = s.model.varianceAt(p.light[i]) * slope * slope;
+    p.trust[i] = within ? NoiseTrust::Known : NoiseTrust::Removed;
+  }
+}
+
+// `base`: what stands already of the same points, to be kept when they are moved a little.
+Solution solve(const WedgeMeasure& w, const ChannelQuestion& q, ResponsePoints p, const Solution* base) {
   Solution s;
   s.response = fitResponse(p, q.black ? std::optional(q.black->mean) : std::nullopt);
   s.model = fitNoiseModel(p, s.response);
-  s.clamped = clamped ? *clamped : isClamped(w, q, p, s);
+  s.clamped = base ? base->clamped : isClamped(w, q, p, s);
+  if (base)
+    p.trust = base->trust;
+  else
+    judgeNoise(w, q.channel, s.response, s.clamped, p);
+  s.trust = p.trust;
+  s.model = fitNoiseModel(p, s.response);
+  if (q.beforeCoding) modelCoded(p, s);
   const double slope = s.response.slope;
   for (size_t i = 0; i < p.light.size(); ++i) {
     const double signal = std::max(0.0, slope * p.light[i]);
     double variance = p.variance[i];
     if (s.clamped && s.model.valid && signal < 3 * std::sqrt(variance))
       variance = s.model.varianceAt(p.light[i]) * slope * slope;
-    s.snr.push_back(signal / std::sqrt(variance));
+    s.snr.push_back(p.trust[i] == NoiseTrust::Removed ? 0 : signal / std::sqrt(variance));
   }
-  for (double t : q.thresholds)
-    s.lower.push_back(slope > 0 ? lowerAt(p, s, t) : Solution::Lower{p.stops.back(), true, 1});
+  const std::vector<NoiseTrust> judged = s.trust;
+  s.trust = p.trust;  // as modelled, for the limits
+  for (double t : q.thresholds) s.lower.push_back(slope > 0 ? lowerAt(p, s, t) : std::nullopt);
+  s.trust = judged;
   return s;
 }
 
@@ -118,20 +162,27 @@ double greyOf(const Solution& s) {
   return s.response.slope > 0 ? std::log2(kMiddleGrey / s.response.slope) : 0;
 }
 
+ResponsePoints pointsFor(const WedgeMeasure& w, const ChannelQuestion& q) {
+  ResponsePoints p = pointsOf(w, q.channel, q.varianceFactor, q.withFixed, q.shading);
+  p.clipKnown = q.clipKnown;
+  return p;
+}
+
 class Propagation {
  public:
   Propagation(const WedgeMeasure& w, const ChannelQuestion& q)
       : w_(w),
         q_(q),
-        points_(pointsOf(w, q.channel, q.varianceFactor, q.withFixed)),
-        base_(solve(w, q, points_, std::nullopt)) {}
+        points_(pointsFor(w, q)),
+        base_(solve(w, q, points_, nullptr)) {}
 
   ChannelLimits run() {
     const size_t n = points_.patch.size();
     out_.clip = start(base_.response.clip.stops, base_.response.clip.atLeast);
     out_.grey = start(greyOf(base_), false);
     for (size_t t = 0; t < q_.thresholds.size(); ++t)
-      out_.lower[q_.thresholds[t]] = start(base_.lower[t].stops, base_.lower[t].atLeast);
+      if (base_.lower[t])
+        out_.lower[q_.thresholds[t]] = start(base_.lower[t]->stops, base_.lower[t]->atLeast);
     for (size_t i = 0; i < n; ++i) {
       const size_t k = points_.patch[i], own = n + 2 * (n * static_cast<size_t>(q_.channel) + k);
       const double variance = points_.variance[i];
@@ -143,7 +194,7 @@ class Propagation {
       vary(k, q_.chartScale * std::max(points_.chartSigma[i], kLeastChartSigma),
            [&](ResponsePoints& p, double h) { move(p, i, h); });
       vary(own, meanSigma, [&](ResponsePoints& p, double h) { p.mean[i] += h; });
-      vary(own + 1, std::sqrt(2 * inflation / dof),
+      vary(own + 1, std::hypot(std::sqrt(2 * inflation / dof), q_.beforeCoding ? kCodecOwn : 0),
            [&](ResponsePoints& p, double h) { p.variance[i] *= std::exp(h); });
     }
     addExtras();
@@ -163,7 +214,7 @@ class Propagation {
     for (int side : {0, 1}) {
       ResponsePoints p = points_;
       move(p, side ? kHalf * sigma : -kHalf * sigma);
-      s[side] = solve(w_, q_, p, base_.clamped);
+      s[side] = solve(w_, q_, p, &base_);
     }
     const auto note = [&](Traced& t, double low, double high, bool same) {
       if (same) t.parts[source] += (high - low) / (2 * kHalf);
@@ -175,9 +226,10 @@ class Propagation {
     slope_ += std::pow((s[1].response.slope - s[0].response.slope) / (2 * kHalf), 2);
     offset_ += std::pow((s[1].response.offset - s[0].response.offset) / (2 * kHalf), 2);
     for (size_t t = 0; t < q_.thresholds.size(); ++t) {
+      if (!base_.lower[t] || !s[0].lower[t] || !s[1].lower[t]) continue;
       Traced& lower = out_.lower[q_.thresholds[t]];
-      note(lower, s[0].lower[t].stops, s[1].lower[t].stops,
-           same(s[0].lower[t].atLeast, s[1].lower[t].atLeast, lower));
+      note(lower, s[0].lower[t]->stops, s[1].lower[t]->stops,
+           same(s[0].lower[t]->atLeast, s[1].lower[t]->atLeast, lower));
     }
   }
 
@@ -191,8 +243,10 @@ class Propagation {
       out_.clip.extra += rounding / std::pow(signal * kLn2, 2);
     }
     for (size_t t = 0; t < q_.thresholds.size(); ++t) {
-      const double factor = q_.factorSigma / 2 / kLn2 / base_.lower[t].slope;
-      const double limited = kLimitedSigma * base_.lower[t].limited / base_.lower[t].slope;
+      if (!base_.lower[t]) continue;
+      const double shared = std::hypot(q_.factorSigma, q_.beforeCoding ? kCodecShared : 0);
+      const double factor = shared / 2 / kLn2 / base_.lower[t]->slope;
+      const double limited = kLimitedSigma * base_.lower[t]->limited / base_.lower[t]->slope;
       out_.lower[q_.thresholds[t]].extra +=
           factor * factor + limited * limited + (base_.clamped ? kModelledSigma * kModelledSigma : 0);
     }
@@ -206,7 +260,10 @@ class Propagation {
     r.clamped = base_.clamped, r.model = base_.model, r.knee = base_.response.knee;
     r.clip = out_.clip.limit();
     r.snr.assign(w_.patches.size(), 0);
-    for (size_t i = 0; i < points_.patch.size(); ++i) r.snr[points_.patch[i]] = base_.snr[i];
+    r.trust.assign(w_.patches.size(), NoiseTrust::Known);
+    for (size_t i = 0; i < points_.patch.size(); ++i)
+      r.snr[points_.patch[i]] = base_.snr[i], r.trust[points_.patch[i]] = base_.trust[i];
+    r.dimmer = base_.response.dimmer;
     if (!r.usable || !(r.slope > 0)) out_.lower.clear();
     for (const auto& [t, lower] : out_.lower)
       r.lower[t] = lower.limit(), r.range[t] = minus(out_.clip, lower).limit();

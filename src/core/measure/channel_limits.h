@@ -30,13 +30,17 @@ struct ChannelQuestion {
   std::optional<ChannelMeasure> black;
   bool channelClamped = false;  // of luma: one of its channels is, which cuts luma's noise as well
   std::vector<double> thresholds;
-  double chartScale = 1;  // times what the chart states as its sigma
+  double chartScale = 1;        // times what the chart states as its sigma
+  bool clipKnown = false;       // of luma: each of its channels clips
+  std::vector<double> shading;  // RangeOptions::shading
+  // Noise as it was before a lossy codec: from the patches that it left alone, modelled below them.
+  bool beforeCoding = false;
 };
 
 struct ChannelLimits {
   ChannelRange range;
   Traced clip;
-  std::map<double, Traced> lower;
+  std::map<double, Traced> lower;  // absent: the threshold is never reached, or nothing is known
   Traced grey;  // where the line gives scene-linear 0.18
 };
 

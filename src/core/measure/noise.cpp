@@ -6,6 +6,15 @@
 namespace edge {
 namespace {
 
+constexpr int kNearReach = 3;            // lags summed where nothing lies beyond them
+constexpr int kFilterReach = 7;          // and where neighbours are correlated: small tails add up
+constexpr double kFilterSeen = 0.03, kSumSeen = 0.07;
+constexpr double kLeak = 0.6;
+constexpr std::pair<int, int> kNearest[] = {{1, 0}, {0, 1}, {1, 1}, {1, -1}, {2, 0}, {0, 2}};
+constexpr double kLagSeen = 0.012;       // autocorrelation that counts as not yet died out
+constexpr double kMostDefects = 0.002;   // share of changes that can be defect pixels
+constexpr double kCut = 1000;            // kurtosis said of noise that is mostly gone
+
 // Sum of squares about the pixel means: what moves.
 double residualSquares(const NoiseSums& s) {
   return s.total - s.pixelMeans;
@@ -74,39 +83,77 @@ std::optional<NoiseSplit> splitNoise(const NoiseSums& s) {
 }
 
 double skewness(const NoiseSums& s) {
-  const double n = static_cast<double>(s.rows) * s.columns * s.frames;
-  const double variance = s.total / n;
+  if (!(s.plainCount > 0)) return 0;
+  const double variance = s.plainSquares / s.plainCount;
   // A flat area of floating-point values has only its own rounding, whose shape says nothing.
   const double rounding = 1e-7 * s.level;
-  return variance > rounding * rounding ? s.cube / n / std::pow(variance, 1.5) : 0;
+  return variance > rounding * rounding ? s.plainCubes / s.plainCount / std::pow(variance, 1.5) : 0;
 }
+
+std::optional<Shape> shapeOf(const NoiseSums& s) {
+  const double n = s.changeCount + s.changeDefects;
+  if (!(s.changeSquares > 0) || !(n > 0)) return std::nullopt;
+  // What is set apart must be few: of sparse noise the tail is the noise itself.
+  if (s.changeDefects > kMostDefects * n) return Shape{kCut, 0};
+  const double variance = s.changeSquares / s.changeCount;
+  return Shape{s.changeFourths / s.changeCount / (variance * variance) - 3, std::sqrt(1.5 * 24 / n)};
+}
+
+namespace {
+
+// Autocovariance without what stripes add: the same all along a row (temporal row noise) or a column, read at
+// the far end of the window, where filters have died out.
+struct Covariance {
+  const LagSums& lags;
+  double alongRow = 0, alongColumn = 0;
+
+  Covariance(const LagSums& l, int reach) : lags(l) {
+    int n = 0;
+    for (int d = std::max(kNearReach + 1, reach - 2); d <= reach; ++d, ++n)
+      alongRow += lags.at(d, 0), alongColumn += lags.at(0, d);
+    if (n > 0) alongRow /= n, alongColumn /= n;
+  }
+  [[nodiscard]] double at(int dx, int dy) const {
+    const bool mirrored = dx < 0 || (dx == 0 && dy < 0);
+    return (mirrored ? lags.at(-dx, -dy) : lags.at(dx, dy)) - (dy == 0 ? alongRow : 0) - (dx == 0 ? alongColumn : 0);
+  }
+  // Sum over the window; the frame's removed mean took area/pixels of it.
+  [[nodiscard]] double sum(int reach) const {
+    double s = 0;
+    for (int dy = -reach; dy <= reach; ++dy)
+      for (int dx = -reach; dx <= reach; ++dx) s += at(dx, dy);
+    return s / (1 - std::pow(2.0 * reach + 1, 2) / (static_cast<double>(lags.columns) * lags.rows));
+  }
+};
+
+}  // namespace
 
 std::optional<Filtering> filteringOf(const LagSums& lags) {
-  if (lags.empty() || !(lags.at(0, 0) > 0)) return std::nullopt;
-  const double variance = lags.at(0, 0);
-  double sum = 0, row = 0;
-  for (int dy = -3; dy <= 3; ++dy)
-    for (int dx = -3; dx <= 3; ++dx) {
-      const bool mirrored = dx < 0 || (dx == 0 && dy < 0);
-      const double v = mirrored ? lags.at(-dx, -dy) : lags.at(dx, dy);
-      sum += v;
-      if (dy == 0) row += v;
-    }
-  // The removed row mean takes 1/W of a row's sum from each of the seven lags along it, the variance among
-  // them.
-  const double kept = 1 - 7.0 / lags.columns;
-  const double whole = variance + row / kept / lags.columns;
-  return Filtering{lags.at(0, 1) / variance, std::max(1e-3, sum / kept / whole)};
-}
-
-double temporalLag(double lagProducts, double squares, int frames) {
-  if (frames < 4 || !(squares > 0)) return 0;
-  const double n = frames;
-  return std::clamp((lagProducts / squares + 1 / n) / (1 - 3 / n), -0.95, 0.95);
-}
-
-double temporalFactor(double rho) {
-  return (1 + rho) / (1 - rho);
+  const int side = std::min(lags.columns, lags.rows);
+  if (lags.empty() || !(lags.at(0, 0) > 0) || side < 4 * kNearReach) return std::nullopt;
+  // Pairs of frames that share a frame are not independent: their products count two thirds.
+  const double n = lags.count[0][kLagReach] / 1.5;
+  const int most = std::clamp((side - 2) / 3, kNearReach, kLagReach);
+  const Covariance c(lags, most);
+  const double variance = c.at(0, 0), seen = std::max(kLagSeen, 4 / std::sqrt(n));
+  int last = 0;
+  for (int d = 1; d <= most; ++d)
+    if (std::max(std::abs(c.at(d, 0)), std::abs(c.at(0, d))) > seen * variance) last = d;
+  double near = 0;
+  for (const auto& [dx, dy] : kNearest) near = std::max(near, std::abs(c.at(dx, dy)) / variance);
+  const auto sigmaOf = [n](int r) { return std::sqrt(2 * (std::pow(2.0 * r + 1, 2) - 1) / n); };
+  const bool filtered =
+      near > std::max(kFilterSeen, 5 / std::sqrt(n)) ||
+      std::abs(c.sum(kNearReach) / variance - 1) > std::max(kSumSeen, 4 * sigmaOf(kNearReach));
+  const int reach = std::clamp(last + 1, filtered ? std::min(kFilterReach, most) : kNearReach, most);
+  Filtering f;
+  f.settled = last < most || last <= 1;
+  f.verticalLag = c.at(0, 1) / variance, f.horizontalLag = c.at(1, 0) / variance;
+  for (const auto& [dx, dy] : kNearest) f.lowestLag = std::min(f.lowestLag, c.at(dx, dy) / variance);
+  f.inflation = std::max(1e-3, c.sum(reach) / variance);
+  // Power at other frequencies leaks in through the edges of the window.
+  f.inflationSigma = std::hypot(f.inflation, kLeak) * sigmaOf(reach);
+  return f;
 }
 
 std::optional<double> binnedGaussianSd(const std::vector<double>& counts) {

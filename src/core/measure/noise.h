@@ -21,16 +21,22 @@ inline constexpr int kFramesForFixed = 8, kFramesForFixedRows = 16;
 
 [[nodiscard]] double skewness(const NoiseSums& s);
 
-// Spatial filtering, from the autocovariance of the temporal residual.
+// Excess kurtosis of frame-to-frame changes, defect pixels set apart: 0 for Gaussian noise, large where noise
+// was cored, cut or coded away. nullopt: nothing changes. `sigma`: sqrt(24/n), of pairs that share a frame.
+struct Shape {
+  double kurtosis = 0, sigma = 0;
+};
+[[nodiscard]] std::optional<Shape> shapeOf(const NoiseSums& s);
+
+// Spatial filtering and sharpening, from the autocovariance of the temporal residual.
 struct Filtering {
-  double verticalLag = 0;  // autocorrelation one line down; > 0.10 filtered, > 0.30 strongly
-  double inflation = 1;    // white-equivalent variance / variance
+  double verticalLag = 0, horizontalLag = 0;  // autocorrelation one line down, one pixel on
+  double lowestLag = 0;                       // of the lags within two pixels: below 0 where sharpened
+  double inflation = 1;                       // white-equivalent variance / variance
+  double inflationSigma = 0;                  // spectral estimate at frequency 0: relative sd sqrt(2 A/n)
+  bool settled = true;                        // the autocorrelation has died out within the window
 };
 [[nodiscard]] std::optional<Filtering> filteringOf(const LagSums& lags);
-
-// Temporal lag-1 correlation rho = (r1 + 1/N)/(1 - 3/N) and the factor (1+rho)/(1-rho) on the variance.
-[[nodiscard]] double temporalLag(double lagProducts, double residualSquares, int frames);
-[[nodiscard]] double temporalFactor(double rho);
 
 // Standard deviation in codes of a Gaussian seen through rounding, fitted to a histogram of neighbouring
 // codes by maximum likelihood. nullopt when fewer than two codes occur.

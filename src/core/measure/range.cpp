@@ -9,12 +9,17 @@
 #include "measure/channel_limits.h"
 #include "measure/highlights.h"
 #include "measure/noise.h"
+#include "measure/response.h"
 
 namespace edge {
 namespace {
 
 constexpr double kFiltered = 0.10, kFilteredStrongly = 0.30;  // vertical lag
-constexpr double kTemporalFiltered = 0.10;
+constexpr double kSharpened = -0.05;       // lowest lag
+constexpr double kFilteredFactor = 0.10;   // of ln variance: 0.07 stop of range where read noise limits
+constexpr double kTemporalFiltered = 0.05;
+constexpr double kStepped = 0.2;  // excess kurtosis of differences of neighbours
+constexpr double kNoMedian = 2;   // inflation below it: the smallest median of all makes it 5
 constexpr int kTellingPatches = 3;            // fewer can't say whether noise is filtered
 constexpr double kUnprintedCorrection = 0.3;  // stops; a larger one is printed with the headline
 constexpr double kScatterSeen = 0.03;         // stops about the line, beyond twice what the chart states
@@ -52,24 +57,56 @@ class Analysis {
   [[nodiscard]] ChannelQuestion question(int c, double factor) const {
     ChannelQuestion q;
     q.channel = c, q.varianceFactor = factor, q.black = o_.black[c], q.thresholds = thresholds_;
-    q.chartScale = scatter_.scale;
-    if (c == kY && !w_.mosaic)
-      for (int i = 0; i < 3; ++i) q.channelClamped = q.channelClamped || r_.channel[i].clamped;
+    q.chartScale = scatter_.scale, q.shading = o_.shading[c];
+    if (c != kY || w_.mosaic) return q;
+    q.clipKnown = true;
+    for (int i = 0; i < 3; ++i) {
+      q.channelClamped = q.channelClamped || r_.channel[i].clamped;
+      q.clipKnown = q.clipKnown && !r_.channel[i].clip.atLeast;
+    }
     return q;
   }
 
+  // What noise was before something took part of it away: a linear filter in space or time, or a codec.
   void findFiltering() {
     for (int c = 0; c < kMeasured; ++c) {
       const ChannelFiltering& f = w_.filtering[c];
-      const bool spatial = f.verticalLag > kFiltered, temporal = f.temporalRho > kTemporalFiltered;
-      if (!r_.channel[c].usable || (!spatial && !temporal) || f.patches < kTellingPatches) continue;
-      ChannelQuestion q = question(
-          c, (spatial ? std::max(1.0, f.inflation) : 1) * (temporal ? temporalFactor(f.temporalRho) : 1));
-      // A sum of 49 lags, of which 24 are independent and count twice; filtered noise has fewer samples.
-      if (spatial) q.factorSigma = std::sqrt(24 * (1 + f.inflation) / std::max(1.0, f.samples));
+      if (!r_.channel[c].usable) continue;
+      if (!w_.lossyCodec.empty()) {
+        ChannelQuestion q = question(c, 1);
+        q.beforeCoding = true;
+        r_.corrected[c] = limitsOf(w_, q).range.range;
+        continue;
+      }
+      const bool spatial = isFiltered(f), temporal = isTemporal(f);
+      if ((!spatial && !temporal) || f.patches < kTellingPatches) continue;
+      (spatial && f.inflation < 1 ? r_.sharpened : r_.filtered) = true;
+      if (temporal) r_.filtered = true;
+      const bool told = (!spatial || (f.settled && f.sameForAll && isLinear(f))) && (!temporal || f.temporalKnown);
+      mendable_ = mendable_ && told;
+      if (!told) continue;
+      ChannelQuestion q = question(c, (spatial ? f.inflation : 1) * (temporal ? f.temporalFactor : 1));
+      q.factorSigma = std::hypot(spatial ? f.inflationSigma / f.inflation : 0,
+                                 temporal ? f.temporalFactorSigma : 0);
       r_.corrected[c] = limitsOf(w_, q).range.range;
-      r_.filtered = true;
     }
+    if (!mendable_)
+      for (auto& list : r_.corrected) list.clear();
+  }
+
+  // By its factor on the variance, or by what correlates neighbours.
+  static bool isFiltered(const ChannelFiltering& f) {
+    const double sigma = f.inflationSigma / f.inflation;
+    return f.verticalLag > kFiltered || f.horizontalLag > kFiltered || f.lowestLag < kSharpened ||
+           std::abs(std::log(f.inflation)) > std::max(kFilteredFactor, 5 * sigma);
+  }
+  // A median or an edge-preserving filter: neighbours differ in steps, not like Gaussian noise.
+  static bool isLinear(const ChannelFiltering& f) {
+    if (!(f.edgeKurtosisSigma > 0)) return f.inflation < kNoMedian;  // less than a code: can't be seen
+    return f.edgeKurtosis < std::max(kStepped, 6 * f.edgeKurtosisSigma);
+  }
+  static bool isTemporal(const ChannelFiltering& f) {
+    return std::abs(f.temporalRho) > std::max(kTemporalFiltered, 5 * f.temporalSigma);
   }
 
   void findTotal() {
@@ -104,15 +141,18 @@ class Analysis {
 
   void findHeadline() {
     const auto floor = lower(o_.headlineSnr);
-    r_.headline = floor ? minus(upper_, *floor).limit() : Limit{0, 0, true};
+    if (floor) r_.headline = minus(upper_, *floor).limit();
     const std::string raster = fmt::format("{} x {}", w_.developedWidth, w_.developedHeight);
     r_.headlineLabel = fmt::format("colour-complete to luma SNR {:g}, {}, per pixel at {}, as delivered",
                                    o_.headlineSnr, w_.frames > 1 ? "temporal" : "one frame: spatial", raster);
+    if (!w_.lossyCodec.empty()) r_.headlineLabel += " (after " + w_.lossyCodec + " coding)";
     const auto corrected = r_.corrected[kY].find(o_.headlineSnr);
-    if (corrected == r_.corrected[kY].end()) return;
-    const double difference = r_.channel[kY].range.at(o_.headlineSnr).stops - corrected->second.stops;
+    const auto delivered = r_.channel[kY].range.find(o_.headlineSnr);
+    if (corrected == r_.corrected[kY].end() || delivered == r_.channel[kY].range.end()) return;
+    const double difference = delivered->second.stops - corrected->second.stops;
     if (std::abs(difference) > kUnprintedCorrection)
-      r_.headlineLabel += fmt::format("; {:.1f} stops less when corrected for filtering", difference);
+      r_.headlineLabel += fmt::format("; {:.1f} stops {} before {}", std::abs(difference), difference > 0 ? "less" : "more",
+                                      w_.lossyCodec.empty() ? "filtering" : "coding");
   }
 
   void findGrey() {
@@ -120,10 +160,10 @@ class Analysis {
     if (!typed && !(r_.channel[kY].slope > 0)) return;
     const Traced grey = typed ? fixedAt(*typed) : limits_[kY].grey;
     r_.greyStops = grey.stops;
-    if (limits_[kY].lower.empty()) return;
     r_.aboveGrey = minus(upper_, grey).limit();
-    r_.belowGrey = minus(grey, *lower(2)).limit();
-    r_.noiseFloorBelowGrey = minus(grey, *lower(1)).limit();
+    if (const auto two = lower(2)) r_.belowGrey = minus(grey, *two).limit();
+    if (const auto one = lower(1)) r_.noiseFloorBelowGrey = minus(grey, *one).limit();
+    if (limits_[kY].lower.empty()) return;
     // A sixth of a stop (12.2 %) must exceed the noise of the difference of two 32-px means: SNR >
     // sqrt(2)/(32 (2^(1/6)-1)) = 0.36, so that SNR 2 decides, unless stripes do not average out over the
     // area.
@@ -169,6 +209,7 @@ class Analysis {
       r_.states.push_back(clipped == 3         ? PatchState::Clipped
                           : rebuilt            ? PatchState::Rebuilt
                           : clipped > 0 || one ? PatchState::OneChannel
+                          : y.trust[k] == NoiseTrust::Removed ? PatchState::Unknown
                           : snr >= 2           ? PatchState::Intact
                           : snr >= 1           ? PatchState::Noisy
                                                : PatchState::Lost);
@@ -192,16 +233,8 @@ class Analysis {
       }
     warnLimits();
     if (y.clamped) add("clamped-black", "black is clamped: figures below SNR 3 are modelled below the clamp");
-    if (r_.filtered) warnFiltered();
-    if (y.clamped && r_.filtered)
-      add("unreliable", "noise is filtered and black is clamped: the range can't be trusted");
-    for (size_t k = 0; k < w_.patches.size(); ++k)
-      if (w_.patches[k].channel[kY].quantisation == Quantisation::Limited &&
-          r_.states[k] != PatchState::Clipped && y.snr[k] < 200) {
-        add("quantised", "noise below a quarter of a code: limited by rounding, not known to be clean",
-            "patch " + w_.patches[k].name);
-        break;
-      }
+    warnFiltered();
+    warnTaken();
     if (!r_.rebuilt.empty())
       add("rebuilt-highlights",
           fmt::format(
@@ -232,18 +265,69 @@ class Analysis {
       add("upper-not-reached", "the brightest patch is not clipped: open up until step 1 clips");
     const auto& lower = r_.channel[kY].lower;
     const auto at = lower.find(o_.headlineSnr);
-    if (at == lower.end() || at->second.atLeast)
-      add("lower-not-reached", "the chart ends before the floor: a longer wedge or less light is needed");
+    const bool removed = std::find(r_.channel[kY].trust.begin(), r_.channel[kY].trust.end(), NoiseTrust::Removed) !=
+                         r_.channel[kY].trust.end();
+    if (at == lower.end())
+      add("lower-not-reached", fmt::format("luma never reaches SNR {:g}: no range can be given", o_.headlineSnr));
+    else if (at->second.atLeast)
+      add("lower-not-reached",
+          removed ? "what is known of the noise ends before the floor: noise was removed below it"
+                  : "the chart ends before the floor: a longer wedge or less light is needed");
   }
 
   void warnFiltered() {
-    double lag = 0, rho = 0;
-    for (int c = 0; c < kMeasured; ++c)
-      if (!r_.corrected[c].empty())
-        lag = std::max(lag, w_.filtering[c].verticalLag), rho = std::max(rho, w_.filtering[c].temporalRho);
-    add("filtered",
-        fmt::format("noise is {}filtered (vertical lag {:.2f}, temporal {:.2f}): see filter_corrected",
-                    lag > kFilteredStrongly ? "strongly " : "", lag, rho));
+    double lag = 0, rho = 0, lowest = 0;
+    for (int c = 0; c < kMeasured; ++c) {
+      const ChannelFiltering& f = w_.filtering[c];
+      if (!r_.channel[c].usable || f.patches < kTellingPatches) continue;
+      lag = std::max({lag, f.verticalLag, f.horizontalLag}), rho = std::max(rho, std::abs(f.temporalRho));
+      lowest = std::min(lowest, f.lowestLag);
+    }
+    if (r_.filtered)
+      add("filtered",
+          fmt::format("noise is {}filtered (correlation of neighbours {:.2f}, of frames {:.2f}): see "
+                      "filter_corrected",
+                      lag > kFilteredStrongly ? "strongly " : "", lag, rho));
+    if (r_.sharpened)
+      add("sharpened",
+          fmt::format("the picture is sharpened (correlation of neighbours down to {:.2f}): noise is raised, "
+                      "see filter_corrected",
+                      lowest));
+    if (!mendable_)
+      add("unreliable",
+          "noise is filtered in a way that can't be taken off: not alike for all levels, wider than can be "
+          "followed, not linear (a median, say), or no simple filter in time");
+    if (r_.channel[kY].clamped && (r_.filtered || r_.sharpened))
+      add("unreliable", "noise is filtered and black is clamped: the range can't be trusted");
+  }
+
+  // Noise that a codec, a reducer or rounding took away.
+  void warnTaken() {
+    const auto& y = r_.channel[kY];
+    const auto first = [&](auto test) -> std::optional<size_t> {
+      for (size_t k : brightestFirst(w_))
+        if (r_.states[k] != PatchState::Clipped && test(k)) return k;
+      return std::nullopt;
+    };
+    const auto trusts = [&](NoiseTrust t) { return first([&](size_t k) { return y.trust[k] == t; }); };
+    if (!w_.lossyCodec.empty())
+      add("lossy-codec",
+          fmt::format("{} changes noise: figures as delivered are those after coding; before it: see "
+                      "filter_corrected{}",
+                      w_.lossyCodec, r_.corrected[kY].empty() ? " (too much is gone to tell)" : ""));
+    if (w_.repeatedFrames > 0 || w_.nearRepeats > 0)
+      add("repeated-frames",
+          w_.frames < 2 ? std::string("every frame is the same: nothing can be said of noise")
+                        : fmt::format("{} frames repeat the one before{}: they count once",
+                                      w_.repeatedFrames + w_.nearRepeats,
+                                      w_.repeatedFields ? " in one field (pulled down)" : ""));
+    if (const auto k = trusts(NoiseTrust::Removed))
+      add("noise-removed",
+          "from here down noise was removed (coring, noise reduction, coding): what was below it is not known",
+          "patch " + w_.patches[*k].name);
+    if (const auto k = first([&](size_t i) { return y.trust[i] == NoiseTrust::Quantised && y.snr[i] < 200; }))
+      add("quantised", "noise below a quarter of a code: limited by rounding, not known to be clean",
+          "patch " + w_.patches[*k].name);
   }
 
   void warnGlare() {
@@ -285,6 +369,12 @@ class Analysis {
                 names[c], knee->stops));
         break;
       }
+    if (const auto& dim = r_.channel[kY].dimmer)
+      add("chart-scatter",
+          fmt::format("the brightest step is {:.2f} stops dimmer than its calibration, with no sign of a clip: "
+                      "uneven light or a wrong density",
+                      *dim),
+          "patch " + w_.patches[brightestFirst(w_)[0]].name);
     if (scatter_.scale < 2 || scatter_.stops < kScatterSeen) return;
     if (scatter_.drift > kBent)
       add("wrong-curve",
@@ -317,6 +407,7 @@ class Analysis {
   ChannelLimits limits_[kMeasured];
   Traced upper_;  // colour-complete
   std::vector<double> thresholds_;
+  bool mendable_ = true;  // what filters the noise can be taken off
   RangeResult r_;
 };
 
@@ -334,9 +425,16 @@ const char* wordOf(PatchState s) {
       return "intact";
     case PatchState::Noisy:
       return "noisy";
+    case PatchState::Unknown:
+      return "noise-removed";
     default:
       return "lost";
   }
+}
+
+const char* wordOf(NoiseTrust t) {
+  constexpr const char* kWords[] = {"known", "coded", "quantised", "removed"};
+  return kWords[static_cast<int>(t)];
 }
 
 void setBlack(RangeOptions& options, const WedgeMeasure& capOn) {
@@ -345,6 +443,8 @@ void setBlack(RangeOptions& options, const WedgeMeasure& capOn) {
     for (const auto& p : capOn.patches)
       if (p.channel[c].mean < darkest->channel[c].mean) darkest = &p;
     options.black[c] = darkest->channel[c];
+    options.shading[c].clear();
+    for (const auto& p : capOn.patches) options.shading[c].push_back(p.channel[c].mean - darkest->channel[c].mean);
   }
 }
 

@@ -32,10 +32,11 @@ struct RangeOptions {
   std::optional<double>
       grey;  // stops of 18 % grey on the chart's scale; nullopt: chart's own, else linear 0.18
   std::optional<ChannelMeasure> black[kMeasured];  // cap-on
+  std::vector<double> shading[kMeasured];  // cap-on: by patch, its level above that; dark shading is no glare
 };
 
-// Up to Rebuilt not all channels are there.
-enum class PatchState { Clipped, OneChannel, Rebuilt, Intact, Noisy, Lost };
+// Up to Rebuilt not all channels are there. Unknown: its noise was removed, so that nothing can be said of it.
+enum class PatchState { Clipped, OneChannel, Rebuilt, Intact, Noisy, Lost, Unknown };
 // Cap-on: the statistics at the place of each patch, the darkest taken (light leaks only add).
 void setBlack(RangeOptions& options, const WedgeMeasure& capOn);
 
@@ -48,6 +49,11 @@ struct NoiseModel {
   [[nodiscard]] double varianceAt(double e) const { return read + photon * e + fixed * e * e; }
 };
 
+// What a patch's noise is worth. Coded: a lossy codec has changed it. Quantised: below a quarter of a code.
+// Removed: cored, denoised or coded away, so that no figure stands on it.
+enum class NoiseTrust { Known, Coded, Quantised, Removed };
+[[nodiscard]] const char* wordOf(NoiseTrust t);
+
 struct ChannelRange {
   bool usable = false;           // false: chroma-subsampled channel, whose noise is not to be read
   double slope = 0, offset = 0;  // a, g
@@ -55,7 +61,9 @@ struct ChannelRange {
   Limit clip;                     // on the chart's scale
   std::optional<Limit> knee;      // where a soft shoulder leaves the line by 0.05 stop
   std::vector<double> snr;        // by patch, chart order; 0 where none
-  std::map<double, Limit> lower;  // threshold to its place on the chart's scale
+  std::vector<NoiseTrust> trust;  // by patch, chart order
+  std::optional<double> dimmer;   // stops by which the brightest patch falls short, with no sign of a clip
+  std::map<double, Limit> lower;  // threshold to its place on the chart's scale; absent where never reached
   std::map<double, Limit> range;  // threshold to range in stops
   bool clamped = false;
   NoiseModel model;
@@ -63,12 +71,13 @@ struct ChannelRange {
 
 struct RangeResult {
   ChannelRange channel[kMeasured];
-  std::map<double, Limit> corrected[kMeasured];  // filter-corrected range, where filtered
-  bool filtered = false;
+  // Range before filtering or coding, where one of them was found and can be taken off.
+  std::map<double, Limit> corrected[kMeasured];
+  bool filtered = false, sharpened = false;
   std::map<double, Limit> total;  // of luma, fixed pattern counted as noise; empty: fewer than 8 frames
   double chartScatter = 0;        // stops: what the steps show about the line, beside what the chart states
   Limit colourComplete;
-  Limit headline;
+  std::optional<Limit> headline;  // nothing: the threshold is never reached, or noise is not known
   std::string headlineLabel;
   std::optional<Limit> aboveGrey, belowGrey, noiseFloorBelowGrey;
   std::optional<double> greyStops;

@@ -40,6 +40,8 @@ std::string whyOf(const WedgeMeasure& w, const RangeResult& r, size_t k) {
       return fmt::format("no channel ends here and luma SNR {:.1f} is 2 or more", snr);
     case PatchState::Noisy:
       return fmt::format("luma SNR {:.2f} lies between 1 and 2", snr);
+    case PatchState::Unknown:
+      return "its noise was removed (coring, noise reduction, coding): how clean it is can't be told";
     default:
       return fmt::format("luma SNR {:.2f} is below 1", snr);
   }

@@ -34,6 +34,11 @@ void putPlain(json& object, const char* key, const std::optional<Limit>& limit) 
   object["sigma"][key] = limit ? json(limit->sigma) : json();
 }
 
+// Nothing where the noise is not known; a lower bound where rounding hides it.
+json snrJson(const ChannelRange& c, size_t k) {
+  return c.usable && c.trust[k] != NoiseTrust::Removed ? json(c.snr[k]) : json();
+}
+
 json patchJson(const WedgeMeasure& w, const RangeResult& r, size_t k) {
   const PatchMeasure& p = w.patches[k];
   json j = {
@@ -44,7 +49,7 @@ json patchJson(const WedgeMeasure& w, const RangeResult& r, size_t k) {
   }
   j["linear"]["Y"] = p.channel[kY].mean;
   for (int c = 0; c < kMeasured; ++c)
-    j["snr"][kChannelNames[c]] = r.channel[c].usable ? json(r.channel[c].snr[k]) : json();
+    j["snr"][kChannelNames[c]] = snrJson(r.channel[c], k);
   if (k < r.chromaRatio.size() && std::isfinite(r.chromaRatio[k])) j["chroma_ratio"] = r.chromaRatio[k];
   const ChannelMeasure& y = p.channel[kY];
   const double temporal = std::max(0.0, y.variance - y.quantisationVariance);
@@ -61,6 +66,10 @@ json patchJson(const WedgeMeasure& w, const RangeResult& r, size_t k) {
                 {"flicker", sdJson(y.flickerVariance)},
                 {"channel", "Y"},
                 {"unit", "scene-linear"},
+                {"trust", wordOf(r.channel[kY].trust[k])},
+                {"kurtosis", y.kurtosis},
+                {"lag", {{"vertical", y.verticalLag}, {"horizontal", y.horizontalLag}}},
+                {"defects", y.defects},
                 {"quantisation_limited", y.quantisation == Quantisation::Limited}};
   return j;
 }
@@ -94,11 +103,19 @@ json rangeToJson(const WedgeMeasure& w, const RangeResult& r) {
     if (c < 3) putPlain(j["upper"], name, r.channel[c].clip), j["knee"][name] = toJson(r.channel[c].knee);
     j["filtering"][name] = {{"vertical_lag", w.filtering[c].verticalLag},
                             {"inflation", w.filtering[c].inflation},
-                            {"temporal", w.filtering[c].temporalRho}};
+                            {"horizontal_lag", w.filtering[c].horizontalLag},
+                            {"lowest_lag", w.filtering[c].lowestLag},
+                            {"steps", w.filtering[c].edgeKurtosis},
+                            {"steps_sigma", w.filtering[c].edgeKurtosisSigma},
+                            {"inflation_sigma", w.filtering[c].inflationSigma},
+                            {"settled", w.filtering[c].settled},
+                            {"same_for_all", w.filtering[c].sameForAll},
+                            {"temporal", w.filtering[c].temporalRho},
+                            {"temporal_factor", w.filtering[c].temporalFactor}};
     if (!r.corrected[c].empty()) j["filter_corrected"][name] = rangesJson(r.corrected[c]);
   }
   putPlain(j["upper"], "colour_complete", r.colourComplete);
-  j["headline"] = toJson(r.headline);
+  j["headline"] = r.headline ? toJson(r.headline) : json{{"stops", nullptr}, {"sigma", nullptr}};
   j["headline"]["label"] = r.headlineLabel;
   putPlain(j["split"], "above_grey", r.aboveGrey);
   putPlain(j["split"], "below_grey", r.belowGrey);
@@ -120,7 +137,9 @@ json rangeToJson(const WedgeMeasure& w, const RangeResult& r) {
                    {"offset", r.channel[kY].offset},
                    {"offset_sigma", r.channel[kY].offsetSigma}};
   j["noise_model"] = modelJson(r.channel[kY]);
+  j["lossy_codec"] = w.lossyCodec.empty() ? json() : json(w.lossyCodec);
   j["frames"] = w.frames;
+  j["repeated_frames"] = w.repeatedFrames + w.nearRepeats;
   j["patches"] = json::array();
   for (size_t k = 0; k < w.patches.size(); ++k) j["patches"].push_back(patchJson(w, r, k));
   j["warnings"] = json::array();

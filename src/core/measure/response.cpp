@@ -17,6 +17,14 @@ constexpr double kShoulderFrom = 0.2, kShoulderTo = 0.93;  // shares of the top 
 constexpr double kSoftBelow = 0.6;                         // and the line then stands on levels below this
 constexpr double kKneeStops = 0.05;
 constexpr int kLinePatches = 5;  // least number that carry a line beside a shoulder
+constexpr double kOtherLight = 0.3;   // stops: points further apart can't share a level but at the end
+constexpr double kSameLevel = 0.005;  // relative
+constexpr double kCollapsed = 0.5;    // of the variance of the next darker point
+constexpr double kPiledUp = 0.5;      // share of samples on the highest code
+constexpr double kDimmerSigmas = 4;   // of the chart, from which a dim first step is said
+constexpr double kSpreadCodes = 0.5;   // noise, in codes, that spreads them over several
+constexpr double kLeastSpread = 0.28;  // and that spreads them at all: 0.08 codes squared, centred on one
+constexpr double kNoSpread = 0.01;     // codes squared
 
 struct Line {
   double slope = 0, offset = 0, slopeSigma = 0, offsetSigma = 0;
@@ -108,12 +116,52 @@ std::optional<Limit> kneeAt(const ResponsePoints& p, const Line& line, double ce
   return std::nullopt;
 }
 
-std::vector<bool> clippedPoints(const ResponsePoints& p, const Line& line, double top) {
-  std::vector<bool> clipped(p.mean.size());
+std::vector<bool> shortPoints(const ResponsePoints& p, const Line& line, double top) {
+  std::vector<bool> falls(p.mean.size());
   for (size_t i = 0; i < p.mean.size(); ++i)
-    clipped[i] =
+    falls[i] =
         line.slope * p.light[i] + line.offset > kClippedDeficit * p.mean[i] && p.mean[i] > 0.93 * top;
-  return clipped;
+  return falls;
+}
+
+// A second point at the same level although their light differs.
+bool sharesLevel(const ResponsePoints& p, size_t i) {
+  for (size_t j = 0; j < p.mean.size(); ++j) {
+    const double apart = std::abs(p.stops[i] - p.stops[j]);
+    const double error = 4 * std::sqrt((p.variance[i] + p.variance[j]) / (p.samples[i] * p.frames[i]));
+    if (j != i && apart > std::max(kOtherLight, 4 * std::hypot(p.chartSigma[i], p.chartSigma[j])) &&
+        std::abs(p.mean[i] - p.mean[j]) < kSameLevel * p.mean[i] + error)
+      return true;
+  }
+  return false;
+}
+
+// Noise rises with light; where it falls to less than half, or the codes pile up at their top although noise
+// should spread them, something cut it.
+bool isCut(const ResponsePoints& p, const std::vector<bool>& falls, size_t i) {
+  size_t next = i + 1;
+  while (next < p.mean.size() && falls[next]) ++next;
+  if (next == p.mean.size() || p.quantised[next]) return false;
+  const double expected = p.variance[next], step2 = p.step[i] * p.step[i];
+  // A narrow spread of codes can fall on one of them by chance down to this share of a code squared.
+  if (step2 > 0 && expected < kSpreadCodes * kSpreadCodes * step2)
+    return expected > kLeastSpread * kLeastSpread * step2 && p.changes[i] < kNoSpread * step2;
+  return p.changes[i] < kCollapsed * expected || p.topShare[i] > kPiledUp;
+}
+
+bool atFormatEnd(const ResponsePoints& p, size_t i) {
+  if (!(p.levels > 0) || !(p.formatTop > 0)) return false;
+  const double near = 1.5 / p.levels;
+  return p.code[i] > p.formatTop - near || std::abs(p.code[i] - 1) < near;
+}
+
+std::vector<bool> clippedPoints(const ResponsePoints& p, const Line& line, double top) {
+  std::vector<bool> falls = shortPoints(p, line, top);
+  bool proof = p.clipKnown;
+  for (size_t i = 0; i < falls.size() && !proof; ++i)
+    proof = falls[i] && (sharesLevel(p, i) || isCut(p, falls, i) || atFormatEnd(p, i));
+  if (!proof) std::fill(falls.begin(), falls.end(), false);
+  return falls;
 }
 
 // Level of the clipped patches: the mean of those that lie together at the top.
@@ -135,14 +183,16 @@ std::vector<size_t> brightestFirst(const WedgeMeasure& w) {
   return order;
 }
 
-ResponsePoints pointsOf(const WedgeMeasure& w, int channel, double varianceFactor, bool withFixed) {
+ResponsePoints pointsOf(const WedgeMeasure& w, int channel, double varianceFactor, bool withFixed,
+                        const std::vector<double>& shading) {
   ResponsePoints p;
+  p.levels = w.levels, p.formatTop = w.topCode;
   for (size_t i : brightestFirst(w)) {
     const PatchMeasure& patch = w.patches[i];
     const ChannelMeasure& c = patch.channel[channel];
     p.patch.push_back(i);
     p.stops.push_back(patch.stops), p.light.push_back(std::exp2(patch.stops));
-    p.mean.push_back(c.mean), p.samples.push_back(c.samples);
+    p.mean.push_back(c.mean - (i < shading.size() ? shading[i] : 0)), p.samples.push_back(c.samples);
     p.frames.push_back(static_cast<double>(w.frames));
     p.chartSigma.push_back(patch.stopsSigma);
     p.meanRounding.push_back(c.meanRounding);
@@ -151,8 +201,13 @@ ResponsePoints pointsOf(const WedgeMeasure& w, int channel, double varianceFacto
     if (withFixed)
       for (const auto& fixed : {c.fixedVariance, c.fixedRowVariance, c.fixedColumnVariance})
         variance += std::max(0.0, fixed.value_or(0));
+    p.changes.push_back(c.variance);
+    // Noise that rounding hides is anywhere below what rounding alone would look like.
+    if (limited) variance = std::max(variance, c.step * c.step / 12 * varianceFactor);
     p.variance.push_back(std::max(variance, 1e-24));
     p.quantised.push_back(limited);
+    p.code.push_back(c.code), p.topCode.push_back(c.topCode), p.topShare.push_back(c.topShare);
+    p.step.push_back(c.step), p.trust.push_back(limited ? NoiseTrust::Quantised : NoiseTrust::Known);
   }
   return p;
 }
@@ -183,7 +238,11 @@ Response fitResponse(const ResponsePoints& p, std::optional<double> black) {
   r.clipped = clippedPoints(p, line, top);
   const bool any = std::find(r.clipped.begin(), r.clipped.end(), true) != r.clipped.end();
   if (!any) {
-    r.clip = {p.stops.front(), p.chartSigma.front(), true};
+    // Dimmer than its calibration: so much less light was there, and "at least" counts from that.
+    const double signal = p.mean.front() - r.offset;
+    const double dimmer = signal > 0 ? std::log2(r.slope * p.light.front() / signal) : 0;
+    if (dimmer > kDimmerSigmas * p.chartSigma.front() && p.light.front() > 0 && !r.knee) r.dimmer = dimmer;
+    r.clip = {p.stops.front() - std::max(0.0, dimmer), p.chartSigma.front(), true};
     return r;
   }
   r.plateau = plateauOf(p, r.clipped, top);
@@ -198,7 +257,7 @@ NoiseModel fitNoiseModel(const ResponsePoints& p, const Response& r) {
   for (size_t i = 0; i < p.mean.size(); ++i) {
     const double snr = r.slope * p.light[i] / std::sqrt(p.variance[i]);
     const bool low = r.plateau && p.mean[i] >= kLinearBelow * *r.plateau;
-    if (r.clipped[i] || low || snr <= 3 || snr >= 200 || p.quantised[i]) continue;
+    if (r.clipped[i] || low || snr <= 3 || snr >= 200 || p.trust[i] != NoiseTrust::Known) continue;
     const double v = p.variance[i] / (r.slope * r.slope), e = p.light[i];
     rows.push_back({1 / v, e / v, e * e / v});
   }

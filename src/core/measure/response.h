@@ -13,6 +13,11 @@ struct ResponsePoints {
   std::vector<double> mean, variance, samples, frames, chartSigma;
   std::vector<double> meanRounding;  // variance of the mean from rounding to codes
   std::vector<bool> quantised;
+  std::vector<double> changes;  // variance as measured, rounding in it
+  std::vector<double> code, topCode, topShare, step;  // as in ChannelMeasure
+  double levels = 0, formatTop = 0;                   // as in WedgeMeasure
+  std::vector<NoiseTrust> trust;                      // all known until judged
+  bool clipKnown = false;                             // proof of a clip stands elsewhere: in every channel of luma
 };
 
 struct Response {
@@ -22,16 +27,18 @@ struct Response {
   Limit clip;
   std::optional<Limit> knee;  // a soft shoulder leaves the line by 0.05 stop here
   std::vector<bool> clipped;  // by point
+  std::optional<double> dimmer;  // stops by which the brightest point falls short without proof of a clip
 };
 
 // Patches of a wedge, brightest first.
 [[nodiscard]] std::vector<size_t> brightestFirst(const WedgeMeasure& wedge);
 
-// withFixed: fixed pattern, where it is known, counted as noise.
+// withFixed: fixed pattern, where it is known, counted as noise. shading: level of each patch without light.
 [[nodiscard]] ResponsePoints pointsOf(const WedgeMeasure& wedge, int channel, double varianceFactor,
-                                      bool withFixed);
+                                      bool withFixed, const std::vector<double>& shading = {});
 
-// Fits line and clip. The black level, where a cap-on clip gave one, steadies the weights only.
+// Fits line and clip. A point that falls short of the line is clipped only with proof: a second one at the same
+// level, noise that collapses, codes piled up at its top, or the format's own end. The black level, where a cap-on clip gave one, steadies the weights only.
 [[nodiscard]] Response fitResponse(const ResponsePoints& p, std::optional<double> black);
 
 // Non-negative fit of v(E) over patches of 3 < SNR < 200, weights 1/v^2.

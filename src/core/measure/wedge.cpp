@@ -10,12 +10,27 @@
 #include "measure/chroma.h"
 #include "measure/noise.h"
 #include "measure/quantisation.h"
+#include "measure/temporal.h"
 
 namespace edge {
 namespace {
 
 constexpr double kMargin = 0.08;  // share of a side left out at each edge
 constexpr int kMarginPixels = 3;
+constexpr double kSameFilter = 0.15;  // of ln inflation between bright and dark patches
+
+// The highest code of a channel and how many samples lie on it: a clip piles them up there.
+struct CodeTop {
+  float code = -1e9F;
+  std::int64_t at = 0, count = 0;
+  void add(const std::vector<float>& codes) {
+    for (float c : codes) {
+      if (c > code) code = c, at = 0;
+      at += c == code;
+    }
+    count += static_cast<std::int64_t>(codes.size());
+  }
+};
 
 // One patch while the clip streams by.
 struct PatchStream {
@@ -25,7 +40,10 @@ struct PatchStream {
   std::vector<NoiseSums> sums;              // of the channels, once the clip is over
   std::vector<CodeHistogram> codes;
   std::vector<double> codeSum;
+  std::vector<CodeTop> tops;
   ChromaStream chroma;
+  std::vector<float> last;  // luma of the frame before
+  bool evenRepeated = false, oddRepeated = false;
 };
 
 // Pixels of the clip to one of the raster that is measured.
@@ -50,7 +68,7 @@ std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder, cons
   const int div = decoder.mosaic() ? 2 : 1;
   std::vector<PatchStream> streams;
   for (const auto& patch : chart.patches) {
-    PatchStream s{{}, {}, {}, {}, {}, {}, ChromaStream(lumaWeights(decoder.matrix()))};
+    PatchStream s{{}, {}, {}, {}, {}, {}, {}, ChromaStream(lumaWeights(decoder.matrix())), {}, false, false};
     s.area = measuredRect(patch, chart, decoder);
     const int wide = static_cast<int>(s.area.width / div / factor.x + 1e-9),
               high = static_cast<int>(s.area.height / div / factor.y + 1e-9);
@@ -63,15 +81,30 @@ std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder, cons
     const size_t count = decoder.channels().size();
     s.channels.assign(count, RegionAccumulator(wide, high));
     s.codes.resize(count);
+    s.tops.resize(count);
     s.codeSum.assign(count, 0);
     streams.push_back(std::move(s));
   }
   return streams;
 }
 
-void accumulate(PatchStream& s, const Decoder& decoder, const Frame& frame, const CodeGrid& grid,
-                const Factor& factor) {
+// Reads the patch and notes which of its lines are those of the frame before, to the last bit.
+void readPatch(PatchStream& s, const Decoder& decoder, const Frame& frame) {
   decoder.readBlock(frame, s.area, s.block, true);
+  const auto& luma = s.block.linear[static_cast<int>(Channel::Y)];
+  const auto same = [&](int from) {
+    if (s.last.size() != luma.size()) return false;
+    for (int y = from; y < s.block.height; y += 2) {
+      const auto at = static_cast<std::ptrdiff_t>(y) * s.block.width;
+      if (!std::equal(luma.begin() + at, luma.begin() + at + s.block.width, s.last.begin() + at)) return false;
+    }
+    return true;
+  };
+  s.evenRepeated = same(0), s.oddRepeated = same(1);
+  s.last = luma;
+}
+
+void accumulate(PatchStream& s, const Decoder& decoder, const CodeGrid& grid, const Factor& factor) {
   if (!factor.none()) s.block = resampled(s.block, factor.x, factor.y);
   const auto channels = decoder.channels();
   for (size_t i = 0; i < channels.size(); ++i) {
@@ -82,12 +115,26 @@ void accumulate(PatchStream& s, const Decoder& decoder, const Frame& frame, cons
     double sum = 0;
     for (float v : code) sum += v;
     s.codeSum[i] += sum / static_cast<double>(code.size());
+    s.tops[i].add(code);
     if (grid.levels > 0 && !decoder.mosaic()) s.codes[i].add(code, grid);
   }
   const auto* code = s.block.code;
   if (!decoder.mosaic() && !code[static_cast<int>(Channel::R)].empty())
     s.chroma.add(code[static_cast<int>(Channel::R)], code[static_cast<int>(Channel::G)],
                  code[static_cast<int>(Channel::B)]);
+}
+
+void finishShape(const PatchStream& s, size_t i, bool recorded, ChannelMeasure& m) {
+  const NoiseSums& sums = s.sums[i];
+  if (const auto shape = shapeOf(sums)) m.kurtosis = shape->kurtosis, m.kurtosisSigma = shape->sigma;
+  const double changes = sums.changeCount + sums.changeDefects;
+  m.defects = changes > 0 ? sums.changeDefects / changes : 0;
+  if (const auto filtering = filteringOf(s.channels[i].lags()))
+    m.verticalLag = filtering->verticalLag, m.horizontalLag = filtering->horizontalLag;
+  m.topCode = std::numeric_limits<double>::quiet_NaN();
+  const CodeTop& top = s.tops[i];
+  if (!recorded || top.count == 0) return;
+  m.topCode = top.code, m.topShare = static_cast<double>(top.at) / static_cast<double>(top.count);
 }
 
 ChannelMeasure finishChannel(const PatchStream& s, size_t i, bool recorded, const Decoder& decoder,
@@ -99,6 +146,7 @@ ChannelMeasure finishChannel(const PatchStream& s, size_t i, bool recorded, cons
   m.code = recorded ? s.codeSum[i] / sums.frames : std::numeric_limits<double>::quiet_NaN();
   m.variance = temporalVariance(sums).value_or(sums.spatialResidual / std::max(1.0, m.samples - 6));
   m.skewness = skewness(sums);
+  finishShape(s, i, recorded, m);
   m.frameSd = sums.frames > 1 ? std::sqrt(sums.frameMeanSquares / (sums.frames - 1)) : 0;
   if (const auto split = splitNoise(sums)) {
     m.rowVariance = split->rowTemporal, m.columnVariance = split->columnTemporal;
@@ -107,12 +155,12 @@ ChannelMeasure finishChannel(const PatchStream& s, size_t i, bool recorded, cons
     m.fixedColumnVariance = split->columnFixed;
   }
   if (recorded && levels > 0) {
-    const double step = std::abs(slopeAt(decoder.curve(), m.code, levels)) / levels;
+    m.step = std::abs(slopeAt(decoder.curve(), m.code, levels)) / levels;
     if (!decoder.mosaic()) {
-      const auto q = quantisationOf(m.variance, step, s.codes[i]);
+      const auto q = quantisationOf(m.variance, m.step, s.codes[i]);
       m.quantisation = q.kind, m.quantisationVariance = q.variance;
     }
-    m.meanRounding = meanRoundingOf(m.variance - m.quantisationVariance, step);
+    m.meanRounding = meanRoundingOf(m.variance - m.quantisationVariance, m.step);
   }
   return m;
 }
@@ -131,6 +179,10 @@ ChannelMeasure mergeGreens(const ChannelMeasure& a, const ChannelMeasure& b) {
   m.fixedRowVariance = mean(a.fixedRowVariance, b.fixedRowVariance);
   m.fixedColumnVariance = mean(a.fixedColumnVariance, b.fixedColumnVariance);
   m.samples = a.samples + b.samples;
+  m.kurtosis = (a.kurtosis + b.kurtosis) / 2, m.kurtosisSigma = a.kurtosisSigma / std::sqrt(2.0);
+  m.verticalLag = (a.verticalLag + b.verticalLag) / 2, m.horizontalLag = (a.horizontalLag + b.horizontalLag) / 2;
+  m.defects = (a.defects + b.defects) / 2;
+  m.topCode = std::max(a.topCode, b.topCode), m.topShare = (a.topShare + b.topShare) / 2;
   return m;
 }
 
@@ -140,6 +192,7 @@ void spreadQuantisation(PatchMeasure& p, const Vec3& weights) {
     p.channel[kY].quantisationVariance += weights[c] * weights[c] * p.channel[c].quantisationVariance;
     // Neutral channels lie on the same code and round alike: their errors add up, not their squares.
     p.channel[kY].meanRounding += weights[c] * std::sqrt(p.channel[c].meanRounding);
+    p.channel[kY].step += weights[c] * p.channel[c].step;
     p.channel[kY].quantisation = std::max(p.channel[kY].quantisation, p.channel[c].quantisation);
   }
   p.channel[kY].quantisationVariance = std::min(p.channel[kY].quantisationVariance, p.channel[kY].variance);
@@ -178,39 +231,136 @@ PatchMeasure finishPatch(const Patch& patch, const PatchStream& s, const Decoder
   return p;
 }
 
-// Correlation is pooled over patches that are neither clipped nor below what rounding leaves of them.
-ChannelFiltering poolFiltering(const std::vector<PatchStream>& streams,
-                               const std::vector<PatchMeasure>& patches, const std::vector<int>& sources,
-                               int target) {
-  ChannelFiltering f;
-  LagSums lags;
-  double products = 0, squares = 0, brightest = 0;
-  int frames = 0;
-  for (const auto& p : patches) brightest = std::max(brightest, p.channel[target].mean);
-  for (size_t k = 0; k < streams.size(); ++k) {
-    const ChannelMeasure& m = patches[k].channel[target];
-    const double noise = m.variance - m.quantisationVariance;
-    const bool usable =
-        m.mean < 0.7 * brightest && m.quantisation != Quantisation::Limited && noise > 0.3 * m.variance;
-    if (!usable) continue;
-    for (int i : sources) {
-      LagSums own = streams[k].channels[i].lags();
-      if (i == sources[0]) ++f.patches;
-      f.samples += own.count[0][3];
-      own.product[0][3] *= noise / m.variance;  // rounding is white: it hides filtering
-      for (auto& row : own.product)
-        for (auto& v : row) v /= noise;  // every patch counts by its pixels, not by its brightness
-      lags.add(own);
-      const NoiseSums& s = streams[k].sums[i];
-      products += s.lagTime / noise;
-      squares += (s.total - s.pixelMeans) / m.variance;
-      frames = s.frames;
+// One channel of the clip from the accumulators it consists of (two for the greens of a mosaic).
+class FilteringPool {
+ public:
+  FilteringPool(const std::vector<PatchStream>& streams, const std::vector<PatchMeasure>& patches,
+                std::vector<int> sources, int target)
+      : streams_(streams), patches_(patches), sources_(std::move(sources)), target_(target) {}
+
+  ChannelFiltering run() {
+    pick();
+    ChannelFiltering f;
+    f.patches = static_cast<int>(use_.size());
+    if (use_.empty()) return f;
+    const LagSums all = lagsOf(use_);
+    f.samples = all.count[0][kLagReach];
+    if (const auto found = filteringOf(all)) {
+      f.verticalLag = found->verticalLag, f.inflation = found->inflation;
+      f.horizontalLag = found->horizontalLag, f.lowestLag = found->lowestLag;
+      f.inflationSigma = found->inflationSigma, f.settled = found->settled;
     }
+    f.sameForAll = sameForAll();
+    findSteps(f);
+    if (const auto t = temporalFilterOf(changes())) {
+      f.temporalRho = t->rho, f.temporalSigma = t->rhoSigma;
+      f.temporalFactor = t->factor, f.temporalFactorSigma = t->factorSigma, f.temporalKnown = t->known;
+    }
+    return f;
   }
-  if (const auto found = filteringOf(lags))
-    f.verticalLag = found->verticalLag, f.inflation = found->inflation;
-  f.temporalRho = temporalLag(products, squares, frames);
-  return f;
+
+ private:
+  [[nodiscard]] const ChannelMeasure& measure(size_t k) const { return patches_[k].channel[target_]; }
+  [[nodiscard]] double noiseOf(size_t k) const { return measure(k).variance - measure(k).quantisationVariance; }
+
+  // Neither clipped nor below what rounding leaves of them; brightest first.
+  void pick() {
+    double brightest = 0;
+    for (const auto& p : patches_) brightest = std::max(brightest, p.channel[target_].mean);
+    for (size_t k = 0; k < streams_.size(); ++k) {
+      const ChannelMeasure& m = measure(k);
+      if (m.mean < 0.7 * brightest && m.quantisation != Quantisation::Limited && noiseOf(k) > 0.3 * m.variance)
+        use_.push_back(k);
+    }
+    std::stable_sort(use_.begin(), use_.end(),
+                     [&](size_t a, size_t b) { return patches_[a].stops > patches_[b].stops; });
+  }
+
+  [[nodiscard]] LagSums lagsOf(const std::vector<size_t>& use) const {
+    LagSums lags;
+    for (size_t k : use)
+      for (int i : sources_) {
+        LagSums own = streams_[k].channels[i].lags();
+        own.product[0][kLagReach] *= noiseOf(k) / measure(k).variance;  // rounding is white: it hides filtering
+        own.scale(1 / noiseOf(k));  // every patch counts by its pixels, not by its brightness
+        lags.add(own);
+      }
+    return lags;
+  }
+
+  // One filter for all levels: bright and dark patches inflate alike.
+  [[nodiscard]] bool sameForAll() const {
+    const auto half = static_cast<std::ptrdiff_t>(use_.size() / 2);
+    if (half < 2) return true;
+    const auto bright = filteringOf(lagsOf({use_.begin(), use_.begin() + half})),
+               dark = filteringOf(lagsOf({use_.end() - half, use_.end()}));
+    if (!bright || !dark) return true;
+    const double apart = std::abs(std::log(bright->inflation / dark->inflation));
+    const double sigma = std::hypot(bright->inflationSigma / bright->inflation, dark->inflationSigma / dark->inflation);
+    return apart < std::max(kSameFilter, 5 * sigma);
+  }
+
+  // Mean over the patches whose neighbours differ by more than a code: rounding does not shape them.
+  void findSteps(ChannelFiltering& f) const {
+    double sum = 0, n = 0, count = 0;
+    for (size_t k : use_)
+      for (int i : sources_) {
+        const NoiseSums& s = streams_[k].sums[i];
+        const double variance = s.edgeCount > 0 ? s.edgeSquares / s.edgeCount : 0;
+        if (!(variance > measure(k).step * measure(k).step)) continue;
+        sum += s.edgeFourths / s.edgeCount / (variance * variance) - 3, n += 1, count += s.edgeCount;
+      }
+    if (n > 0) f.edgeKurtosis = sum / n, f.edgeKurtosisSigma = std::sqrt(2 * 24 / count);
+  }
+
+  [[nodiscard]] std::vector<FrameChanges> changes() const {
+    std::vector<FrameChanges> list;
+    for (size_t k : use_)
+      for (int i : sources_) {
+        FrameChanges c;
+        c.pixels = measure(k).samples;
+        for (const auto& lag : streams_[k].sums[i].changeByLag) {
+          c.byLag.push_back(lag);
+          for (double& v : c.byLag.back())  // rounding is new in every frame
+            v = std::max(1e-6, (v - 2 * measure(k).quantisationVariance) / noiseOf(k));
+        }
+        list.push_back(std::move(c));
+      }
+    return list;
+  }
+
+  const std::vector<PatchStream>& streams_;
+  const std::vector<PatchMeasure>& patches_;
+  std::vector<int> sources_;
+  int target_;
+  std::vector<size_t> use_;
+};
+
+// Which changes between frames are those of a frame shown again and coded anew: luma, all patches together.
+std::vector<size_t> repeatsIn(const std::vector<PatchStream>& streams, size_t luma) {
+  std::vector<double> pooled;
+  for (const auto& s : streams) {
+    const auto& own = s.sums[luma].changeByLag[0];
+    double mean = 0;
+    for (double v : own) mean += v / static_cast<double>(own.size());
+    if (!(mean > 0)) continue;
+    pooled.resize(own.size());
+    for (size_t t = 0; t < own.size(); ++t) pooled[t] += own[t] / mean;
+  }
+  return nearRepeats(pooled);
+}
+
+// Frames that were coded anew count once: the variance is then that of changes to a true next frame.
+void countOnce(std::vector<PatchStream>& streams, const std::vector<size_t>& repeats) {
+  for (auto& s : streams)
+    for (auto& sums : s.sums) {
+      double mean = 0, n = 0;
+      const auto& changes = sums.changeByLag[0];
+      for (size_t t = 0; t < changes.size(); ++t)
+        if (std::find(repeats.begin(), repeats.end(), t) == repeats.end()) mean += changes[t] / 2, n += 1;
+      if (n > 0)
+        sums.total = sums.pixelMeans + mean / n * (static_cast<double>(sums.rows) * sums.columns - 1) * (sums.frames - 1);
+    }
 }
 
 void describe(WedgeMeasure& w, const Decoder& decoder, double levels) {
@@ -222,6 +372,7 @@ void describe(WedgeMeasure& w, const Decoder& decoder, double levels) {
   w.range = decoder.range() == Range::Legal ? "legal" : "full";
   w.matrix = nameOf(decoder.matrix());
   w.levels = levels;
+  w.topCode = decoder.topCode();
 }
 
 }  // namespace
@@ -240,29 +391,42 @@ WedgeMeasure measureWedge(ClipReader& reader, const DecodeOptions& options, cons
   auto streams = layOut(chart, decoder, factor);
   // Means of several pixels are no codes: their rounding has become part of the noise.
   CodeGrid grid{factor.none() ? decoder.levels() : 0};
+  WedgeMeasure w;
+  const auto all = [&](auto test) { return std::all_of(streams.begin(), streams.end(), test); };
   const FramesRead read = forEachFrame(reader, window, progress, [&](const Frame& frame) {
+    const int count = static_cast<int>(streams.size());
+    parallelFor(count, [&](int k) { readPatch(streams[k], decoder, frame); });
+    const bool even = all([](const PatchStream& s) { return s.evenRepeated; }),
+               odd = all([](const PatchStream& s) { return s.oddRepeated; });
+    w.repeatedFields = w.repeatedFields || even != odd;
+    if (even || odd) return void(++w.repeatedFrames);
     if (factor.none() && streams[0].channels[0].frames() == 0)
       grid = effectiveGrid(frame, decoder, chart.patches.size(), [&](size_t k) { return streams[k].area; });
-    parallelFor(static_cast<int>(streams.size()),
-                [&](int k) { accumulate(streams[k], decoder, frame, grid, factor); });
+    parallelFor(count, [&](int k) { accumulate(streams[k], decoder, grid, factor); });
   });
-  WedgeMeasure w;
   describe(w, decoder, grid.levels);
+  w.lossyCodec = reader.info().lossyCodec, w.predictsFrames = reader.info().predictsFrames;
   w.developedWidth = static_cast<int>(w.developedWidth / factor.x + 1e-9),
   w.developedHeight = static_cast<int>(w.developedHeight / factor.y + 1e-9);
-  w.frames = read.frames, w.missingFrames = read.missing;
-  w.patches.resize(streams.size());
+  w.frames = read.frames - w.repeatedFrames, w.missingFrames = read.missing;
   parallelFor(static_cast<int>(streams.size()), [&](int k) {
     for (const auto& c : streams[k].channels) streams[k].sums.push_back(c.sums());
-    w.patches[k] = finishPatch(chart.patches[k], streams[k], decoder, grid.levels);
   });
-  for (int c = 0; c < kMeasured; ++c) {
+  if (!w.predictsFrames) {
+    const auto again = repeatsIn(streams, decoder.channels().size() - 1);
+    w.nearRepeats = static_cast<std::int64_t>(again.size());
+    if (!again.empty()) countOnce(streams, again);
+  }
+  w.patches.resize(streams.size());
+  parallelFor(static_cast<int>(streams.size()),
+              [&](int k) { w.patches[k] = finishPatch(chart.patches[k], streams[k], decoder, grid.levels); });
+  parallelFor(kMeasured, [&](int c) {
     const std::vector<int> sources = !decoder.mosaic() ? std::vector<int>{c}
                                      : c == kR         ? std::vector<int>{0}
                                      : c == kG         ? std::vector<int>{1, 2}
                                                        : std::vector<int>{c + 1};
-    w.filtering[c] = poolFiltering(streams, w.patches, sources, c);
-  }
+    w.filtering[c] = FilteringPool(streams, w.patches, sources, c).run();
+  });
   if (chart.grey) w.grey = chart.find(*chart.grey)->stops;
   return w;
 }

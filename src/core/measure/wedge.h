@@ -24,12 +24,19 @@ struct ChannelMeasure {
   double variance = 0;              // temporal per pixel; of one frame: spatial, shading removed
   double quantisationVariance = 0;  // of it, what rounding added
   double meanRounding = 0;          // variance of the mean where noise is too small to smooth the rounding
+  double step = 0;                  // scene-linear size of one code here; 0: floating point
   Quantisation quantisation = Quantisation::None;
   double skewness = 0;
   double rowVariance = 0, columnVariance = 0, flickerVariance = 0;             // temporal, signed
   std::optional<double> fixedVariance, fixedRowVariance, fixedColumnVariance;  // signed
   double samples = 0;                                                          // pixels (both greens counted)
   double frameSd = 0;                                                          // sd of the frame means
+  // Of frame-to-frame changes: excess kurtosis with its standard error, autocorrelation one line down and one
+  // pixel on. 0 where nothing changes.
+  double kurtosis = 0, kurtosisSigma = 0, verticalLag = 0, horizontalLag = 0;
+  double defects = 0;   // share of changes set apart as defect pixels
+  double topCode = 0;   // highest code of the patch; NaN where computed
+  double topShare = 0;  // of samples that lie on it
 };
 
 // By Channel R, G, B, Y in this order.
@@ -45,16 +52,30 @@ struct PatchMeasure {
   double chromaVariance = 0, chromaCb = 0, chromaCr = 0, codeSlope = 0;
 };
 
+// Pooled over the patches that tell: neither clipped nor hidden by rounding.
 struct ChannelFiltering {
   double verticalLag = 0, inflation = 1, temporalRho = 0;
-  int patches = 0;     // that tell: neither clipped nor hidden by rounding
+  int patches = 0;
   double samples = 0;  // of their residuals
+  double horizontalLag = 0, lowestLag = 0, inflationSigma = 0;
+  bool settled = true;       // the autocorrelation has died out within the window
+  bool sameForAll = true;    // bright and dark patches are filtered alike
+  double temporalSigma = 0;  // of temporalRho
+  double temporalFactor = 1, temporalFactorSigma = 0;  // on the variance; sigma of its logarithm
+  bool temporalKnown = true;                           // a filter whose factor can be told
+  double edgeKurtosis = 0, edgeKurtosisSigma = 0;      // excess, of differences of neighbouring pixels
 };
 
 struct WedgeMeasure {
   std::vector<PatchMeasure> patches;
   ChannelFiltering filtering[kMeasured];
-  std::int64_t frames = 0, missingFrames = 0;
+  std::int64_t frames = 0, missingFrames = 0;  // frames: those that count, without repeats
+  std::int64_t repeatedFrames = 0;             // the same frame again, or one field of it
+  std::int64_t nearRepeats = 0;                // again but coded anew
+  bool repeatedFields = false;
+  std::string lossyCodec;  // its name; empty: decoding gives back what was recorded
+  bool predictsFrames = false;
+  double topCode = 1;  // the highest code value the format can hold; 0: floating point
   int rasterWidth = 0, rasterHeight = 0;        // of the clip
   int developedWidth = 0, developedHeight = 0;  // of Y
   bool mosaic = false, subsampled = false;

@@ -39,7 +39,10 @@ json toJson(const ChannelMeasure& c) {
           {"fixed_row", number(c.fixedRowVariance)},
           {"fixed_column", number(c.fixedColumnVariance)},
           {"samples", c.samples},
-          {"frame_sd", number(c.frameSd)}};
+          {"frame_sd", number(c.frameSd)},
+          {"step", c.step},
+          {"shape", {c.kurtosis, c.kurtosisSigma, c.verticalLag, c.horizontalLag, c.defects}},
+          {"top", {number(c.topCode), c.topShare}}};
 }
 
 ChannelMeasure channelFromJson(const json& j) {
@@ -54,6 +57,11 @@ ChannelMeasure channelFromJson(const json& j) {
   c.fixedVariance = readOptional(j.at("fixed")), c.fixedRowVariance = readOptional(j.at("fixed_row"));
   c.fixedColumnVariance = readOptional(j.at("fixed_column"));
   c.samples = read(j.at("samples")), c.frameSd = read(j.at("frame_sd"));
+  c.step = j.at("step");
+  const json &shape = j.at("shape"), &top = j.at("top");
+  c.kurtosis = shape.at(0), c.kurtosisSigma = shape.at(1);
+  c.verticalLag = shape.at(2), c.horizontalLag = shape.at(3), c.defects = shape.at(4);
+  c.topCode = read(top.at(0)), c.topShare = top.at(1);
   return c;
 }
 
@@ -62,6 +70,9 @@ ChannelMeasure channelFromJson(const json& j) {
 json toJson(const WedgeMeasure& m) {
   json j = {{"frames", m.frames},
             {"missing_frames", m.missingFrames},
+            {"repeated", {m.repeatedFrames, m.nearRepeats, m.repeatedFields}},
+            {"codec", {m.lossyCodec, m.predictsFrames}},
+            {"top_code", m.topCode},
             {"raster", {m.rasterWidth, m.rasterHeight}},
             {"developed", {m.developedWidth, m.developedHeight}},
             {"mosaic", m.mosaic},
@@ -83,13 +94,19 @@ json toJson(const WedgeMeasure& m) {
     j["patches"].push_back(patch);
   }
   for (const auto& f : m.filtering)
-    j["filtering"].push_back({f.verticalLag, f.inflation, f.temporalRho, f.patches, f.samples});
+    j["filtering"].push_back({f.verticalLag, f.inflation, f.temporalRho, f.patches, f.samples, f.horizontalLag,
+                              f.lowestLag, f.inflationSigma, f.settled, f.sameForAll, f.temporalSigma,
+                              f.temporalFactor, f.temporalFactorSigma, f.temporalKnown, f.edgeKurtosis,
+                              f.edgeKurtosisSigma});
   return j;
 }
 
 WedgeMeasure wedgeFromJson(const json& j) {
   WedgeMeasure m;
   m.frames = j.at("frames"), m.missingFrames = j.at("missing_frames");
+  const json& repeated = j.at("repeated");
+  m.repeatedFrames = repeated.at(0), m.nearRepeats = repeated.at(1), m.repeatedFields = repeated.at(2);
+  m.lossyCodec = j.at("codec").at(0), m.predictsFrames = j.at("codec").at(1), m.topCode = j.at("top_code");
   m.rasterWidth = j.at("raster").at(0), m.rasterHeight = j.at("raster").at(1);
   m.developedWidth = j.at("developed").at(0), m.developedHeight = j.at("developed").at(1);
   m.mosaic = j.at("mosaic"), m.subsampled = j.at("subsampled");
@@ -107,7 +124,9 @@ WedgeMeasure wedgeFromJson(const json& j) {
   }
   for (int c = 0; c < kMeasured; ++c) {
     const auto& f = j.at("filtering").at(c);
-    m.filtering[c] = {f.at(0), f.at(1), f.at(2), f.at(3), f.at(4)};
+    m.filtering[c] = {f.at(0), f.at(1), f.at(2),  f.at(3),  f.at(4),  f.at(5),  f.at(6),
+                      f.at(7), f.at(8), f.at(9), f.at(10), f.at(11), f.at(12), f.at(13),
+                      f.at(14), f.at(15)};
   }
   return m;
 }

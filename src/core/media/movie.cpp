@@ -12,6 +12,7 @@ extern "C" {
 #include "base/error.h"
 #include "base/files.h"
 #include "base/parallel.h"
+#include "media/lossless.h"
 #include "media/readers.h"
 
 namespace fs = std::filesystem;
@@ -52,6 +53,7 @@ class MovieReader final : public ClipReader {
   bool next(Frame& frame) override {
     auto decoded = decodeNext();
     if (!decoded) return false;
+    if (given_ == 0) describeLoss(true);
     if (decoded->width != info_.format.width || decoded->height != info_.format.height ||
         decoded->format != codec_->pix_fmt)
       throw Error("the picture changes its size or format within the movie", file_.string(),
@@ -147,6 +149,7 @@ class MovieReader final : public ClipReader {
     info_.frames = std::max<std::int64_t>(0, stream->nb_frames);
     promisedByDuration_ = framesByDuration(*stream);
     PixelFormat& f = info_.format;
+    describeLoss(false);
     f.width = codec_->width, f.height = codec_->height;
     f.bitDepth = d->comp[0].depth;
     f.sample = f.bitDepth > 8 ? SampleType::U16 : SampleType::U8;
@@ -172,6 +175,21 @@ class MovieReader final : public ClipReader {
         break;
     }
     readMetadata();
+  }
+
+  // Some codecs can do both and say which only in their headers, or once a frame is decoded.
+  void describeLoss(bool decoded) {
+    const AVCodecParameters& p = *container_->streams[stream_]->codecpar;
+    const AVCodecDescriptor* kind = avcodec_descriptor_get(p.codec_id);
+    const bool can = !kind || (kind->props & AV_CODEC_PROP_LOSSY);
+    const bool both = kind && (kind->props & AV_CODEC_PROP_LOSSLESS);
+    const std::vector<std::uint8_t> extra(p.extradata, p.extradata + (p.extradata ? p.extradata_size : 0));
+    const bool bypass = (p.codec_id == AV_CODEC_ID_H264 && codedWithoutLoss(VideoHeader::H264, extra)) ||
+                        (p.codec_id == AV_CODEC_ID_HEVC && codedWithoutLoss(VideoHeader::H265, extra));
+    const bool said = codec_->properties & FF_CODEC_PROPERTY_LOSSLESS;
+    const bool readable = p.codec_id == AV_CODEC_ID_H264 || p.codec_id == AV_CODEC_ID_HEVC;
+    const bool lossy = can && !bypass && !said && (decoded || readable || !both);
+    info_.lossyCodec = lossy ? avcodec_get_name(p.codec_id) : "";
   }
 
   void requireUsable(const AVPixFmtDescriptor& d) const {
@@ -235,6 +253,7 @@ class MovieReader final : public ClipReader {
     if (packet->stream_index == stream_) {
       // FFV1 keeps one length of group throughout: two key frames in a row, and all are.
       if (groups_ && packetsSeen_++ == 1) intraOnly_ = packet->flags & AV_PKT_FLAG_KEY;
+      if (!(packet->flags & AV_PKT_FLAG_KEY)) info_.predictsFrames = true;
       if (packet->flags & AV_PKT_FLAG_CORRUPT)
         ++damaged_;
       else if (avcodec_send_packet(codec_.get(), packet) < 0)

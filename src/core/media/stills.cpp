@@ -17,6 +17,13 @@ Still readStill(const fs::path& file, bool headerOnly) {
   return lowerExtension(file) == ".dng" ? readDng(file, headerOnly) : readImage(file, headerOnly);
 }
 
+// Compressions of OpenEXR (PXR24 cuts 32-bit floats only) and TIFF that do not give back what was written.
+bool lossyCompression(const PixelFormat& f, const std::string& name) {
+  for (const char* lossy : {"dwaa", "dwab", "b44", "jpeg"})
+    if (name.rfind(lossy, 0) == 0) return true;
+  return name == "pxr24" && f.sample == SampleType::F32;
+}
+
 class StillsReader final : public ClipReader {
  public:
   StillsReader(const fs::path& clip, std::vector<fs::path> files) {
@@ -28,6 +35,8 @@ class StillsReader final : public ClipReader {
     info_.frames = static_cast<std::int64_t>(info_.files.size());
     info_.pixelFormatName = first.pixelFormatName;
     info_.metadata = first.metadata;
+    if (const auto coded = first.metadata.find("compression"); coded != first.metadata.end())
+      info_.lossyCodec = lossyCompression(first.format, coded->second) ? coded->second : "";
     if (const auto rate = first.metadata.find("FramesPerSecond"); rate != first.metadata.end())
       info_.fps = std::atof(rate->second.c_str());
   }

@@ -75,8 +75,8 @@ void addAdvice(const Finding& f, ExposureCard& card) {
   if (f.range && f.range->aboveGrey && !f.range->aboveGrey->atLeast)
     card.advice.push_back(fmt::format("A window holds colour up to {} stops over grey by the spot meter.",
                                       formatNumber(f.range->aboveGrey->stops, 1)));
-  if (f.range && !f.range->headline.atLeast) {
-    const double difference = f.range->headline.stops - e.latitude.stops;
+  if (f.range && f.range->headline && !f.range->headline->atLeast) {
+    const double difference = f.range->headline->stops - e.latitude.stops;
     if (difference < 2 || difference > 7)
       card.advice.push_back(fmt::format(
           "Range and latitude lie {} stops apart; about 4 is usual (common practice): look twice.",

@@ -25,7 +25,7 @@ std::string plain(const std::optional<double>& v, int decimals) {
 }
 
 std::optional<Limit> headlineOf(const Finding& f) {
-  return f.range ? std::optional(f.range->headline) : std::nullopt;
+  return f.range ? f.range->headline : std::nullopt;
 }
 
 std::string escaped(const std::string& text) {

@@ -150,11 +150,11 @@ std::string compareCsv(const std::vector<Finding>& findings, size_t reference) {
     if (!f.range) continue;
     const RangeDifference d =
         difference(f.range->headline, reference < findings.size() && findings[reference].range
-                                          ? std::optional(findings[reference].range->headline)
+                                          ? findings[reference].range->headline
                                           : std::nullopt);
     const auto& y = f.range->channel[kY].range;
     s += csvLine({f.configuration.body, f.configuration.mode, formatNumber(f.configuration.iso, 0),
-                  plain(f.range->headline), formatNumber(f.range->headline.sigma, 3),
+                  plain(f.range->headline), f.range->headline ? formatNumber(f.range->headline->sigma, 3) : "",
                   d.known ? formatNumber(d.stops, 3) : "", d.known ? formatNumber(d.sigma, 3) : "",
                   d.equal ? "yes" : "no", plain(f.range->aboveGrey), plain(f.range->belowGrey),
                   plain(at(y, 1)), plain(at(y, 10)), f.claimStops ? formatNumber(*f.claimStops, 1) : "",
