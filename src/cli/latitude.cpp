@@ -31,7 +31,7 @@ void addLatitude(CLI::App& app, Common& common) {
   CLI::App* c = addCommand(app, common, "latitude", "the two edges of a bracket",
                            [args](const Progress& p) { return run(args->series, args->display, p); });
   c->add_option("series", args->series, "series description (.json)")->required();
-  c->add_option("--display", args->display, "filmic, bt709 or a LUT file; default: the series' own");
+  c->add_option("--display", args->display, "soft-shoulder, bt709 or a LUT file; default: the series' own");
 }
 
 }  // namespace edge::cli

@@ -101,15 +101,15 @@ TEST(LatitudeView, VerdictIsOverriddenByKeyKeptAndUndone) {
     QTest::keyClick(stage, Qt::Key_Comma);
     ASSERT_NE(stage->selectedTake(), first);
     const auto id = w->document().current()->configuration.id;
-    const double before = w->document().current()->latitude->edges.latitude.stops;
+    const double before = w->document().current()->latitude->edges.latitude->stops;
     for (const char* take : {"p4", "p5"}) {
       while (stage->selectedTake() != take)
         QTest::keyClick(stage, stage->selectedTake() < take ? Qt::Key_Period : Qt::Key_Comma);
       stage->findChild<QLineEdit*>()->setText("looks fine to me");
       QTest::keyClick(stage, Qt::Key_1);
     }
-    EXPECT_GT(w->document().current()->latitude->edges.latitude.stops, before);
-    EXPECT_TRUE(w->document().current()->latitude->edges.over.estimate.atLeast);
+    EXPECT_GT(w->document().current()->latitude->edges.latitude->stops, before);
+    EXPECT_TRUE(w->document().current()->latitude->edges.over.estimate->atLeast);
     EXPECT_EQ(w->document().project().decision(id, "p5", kOverrideKey)->reason, "looks fine to me");
     bool both = false;
     const auto* table = stage->findChild<QTableView*>();

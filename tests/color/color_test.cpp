@@ -67,9 +67,9 @@ TEST(Primaries, InverseUndoesTheMatrix) {
   EXPECT_FALSE(inverse({{{1, 2, 3}, {2, 4, 6}, {0, 1, 0}}}));
 }
 
-// 5-cli.md: filmic puts grey at 46 %, one stop over it at 60 %.
+// docs/formats.md: the soft shoulder puts grey at 46 %, one stop over it at 60 %.
 TEST(Display, FilmicMeetsItsTwoAnchors) {
-  const DisplayTransform d("filmic");
+  const DisplayTransform d("soft-shoulder");
   EXPECT_NEAR(d.code({0.18, 0.18, 0.18})[0], 0.46, 0.005);
   EXPECT_NEAR(d.code({0.36, 0.36, 0.36})[1], 0.60, 0.005);
   EXPECT_EQ(d.code({-1, 0, 1e9})[0], 0);

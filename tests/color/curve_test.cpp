@@ -49,22 +49,28 @@ TEST(Curve, Bt709MeetsItsStandard) {
   EXPECT_NEAR(c->toCode(0.01), 0.045, 1e-12);
 }
 
-// ITU-R BT.2100-2, table 4: PQ. 100 and 1000 cd/m2 lie at 0.5081 and 0.7518 (ITU-R BT.2408-7, table of
-// levels).
+// ITU-R BT.2100-2, table 4: PQ. 100 and 1000 cd/m2 lie at 0.5081 and 0.7518; ITU-R BT.2408-7, table 1: an 18 %
+// card at 38 %, which is 26 cd/m2 (from memory).
 TEST(Curve, PqMeetsItsStandard) {
   const auto c = curve("pq");
-  EXPECT_NEAR(c->toCode(0.01), 0.5081, 5e-5);
-  EXPECT_NEAR(c->toCode(0.1), 0.7518, 5e-5);
-  EXPECT_NEAR(c->toCode(1), 1, 1e-9);
-  EXPECT_NEAR(c->toLinear(0.5) * 10000, 92.2457, 1e-3);
+  const double perLight = 10000 / c->toLinear(1);  // cd/m2 of scene-linear 1
+  EXPECT_NEAR(c->toCode(100 / perLight), 0.5081, 5e-5);
+  EXPECT_NEAR(c->toCode(1000 / perLight), 0.7518, 5e-5);
+  EXPECT_NEAR(c->toLinear(0.5) * perLight, 92.2457, 1e-3);
+  EXPECT_NEAR(c->toCode(0.18), 0.38, 1e-12);
+  EXPECT_NEAR(0.18 * perLight, 26, 0.5);
 }
 
 // ITU-R BT.2100-2, table 5: HLG. E = 1/12 at one half, 1 at one, 75 % at 0.265 (ITU-R BT.2408-7).
 TEST(Curve, HlgMeetsItsStandard) {
   const auto c = curve("hlg");
-  EXPECT_NEAR(c->toCode(1.0 / 12), 0.5, 1e-9);
-  EXPECT_NEAR(c->toCode(1), 1, 1e-7);
-  EXPECT_NEAR(c->toLinear(0.75), 0.265, 5e-4);
+  const double peak = c->toLinear(1);
+  EXPECT_NEAR(c->toCode(peak / 12), 0.5, 1e-8);  // the standard's constants have eight digits
+  EXPECT_NEAR(c->toLinear(0.75) / peak, 0.265, 5e-4);
+  // ITU-R BT.2408-7, table 1 (from memory): 18 % at 38 %, 90 % at 73 %.
+  EXPECT_NEAR(c->toCode(0.18), 0.38, 1e-12);
+  EXPECT_NEAR(c->toCode(0.9), 0.73, 0.005);
+  EXPECT_NEAR(reachOf(*c).stopsAboveGrey, std::log2(peak / 0.18), 1e-9);
 }
 
 // IEC 61966-2-1: code one half is 0.2140.

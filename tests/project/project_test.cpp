@@ -195,7 +195,7 @@ Finding finding() {
   Finding f;
   f.configuration = sample();
   LatitudeMeasure m;
-  m.faceGrey = "grey 4", m.display = "filmic";
+  m.faceGrey = "grey 4", m.display = "soft-shoulder";
   for (double s : {-2.0, -1.0, 1.0, 2.0}) {
     TakeMetrics t;
     t.name = s < 0 ? "m" + std::to_string(int(-s)) : "p" + std::to_string(int(s));
@@ -252,7 +252,7 @@ TEST(Report, FiguresCarryTheirErrorAndTheirLimits) {
   EXPECT_EQ(limitWords(Limit{12.34, 0.08, false}), "12.3 ±0.1 stops");
   EXPECT_EQ(limitWords(Limit{5, 0, true}), "at least 5.0 stops");
   EXPECT_EQ(limitWords(Limit{-5, 0, true}, true), "beyond \u22125.0 stops");
-  EXPECT_EQ(limitWords(std::nullopt), "not measured");
+  EXPECT_EQ(limitWords(std::nullopt), "not known");
 }
 
 }  // namespace

@@ -122,21 +122,21 @@ TEST(Verdict, EdgesAreBracketsAndNoiseIsInterpolatedInItsLogarithm) {
   EXPECT_EQ(*r.edges.under.lastGood, -1);
   EXPECT_EQ(*r.edges.under.firstBad, -2);
   // luma noise 1.5 at -1, 3.0 at -2, limit 2.2: log2(2.2/1.5) of the stop between.
-  EXPECT_NEAR(r.edges.under.estimate.stops, -1 - std::log2(2.2 / 1.5), 0.01);
-  EXPECT_NEAR(r.edges.over.estimate.stops, 1 + 0.5 / 3, 0.01);
+  EXPECT_NEAR(r.edges.under.estimate->stops, -1 - std::log2(2.2 / 1.5), 0.01);
+  EXPECT_NEAR(r.edges.over.estimate->stops, 1 + 0.5 / 3, 0.01);
   EXPECT_EQ(r.edges.over.cause, "highlight gone");
-  EXPECT_NEAR(r.edges.latitude.stops, r.edges.over.estimate.stops - r.edges.under.estimate.stops, 1e-9);
+  EXPECT_NEAR(r.edges.latitude->stops, r.edges.over.estimate->stops - r.edges.under.estimate->stops, 1e-9);
   EXPECT_EQ(*r.cleaned.under.firstBad, -3);
-  EXPECT_GT(r.cleaned.latitude.stops, r.edges.latitude.stops);
+  EXPECT_GT(r.cleaned.latitude->stops, r.edges.latitude->stops);
 }
 
 TEST(Verdict, BracketThatEndsFirstGivesAtLeast) {
   LatitudeMeasure m = bracket();
   m.takes.resize(4);  // nothing over is bad any more
   const auto r = judgeLatitude(m, {});
-  EXPECT_TRUE(r.edges.over.estimate.atLeast);
+  EXPECT_TRUE(r.edges.over.estimate->atLeast);
   EXPECT_FALSE(r.edges.over.firstBad);
-  EXPECT_TRUE(r.edges.latitude.atLeast);
+  EXPECT_TRUE(r.edges.latitude->atLeast);
 }
 
 TEST(Verdict, OverIsNotJudgedByNoiseNorUnderByHighlights) {
@@ -159,8 +159,8 @@ TEST(Verdict, APersonsVerdictStandsAboveTheToolsAndBothAreKept) {
 TEST(Verdict, ProfileMovesTheEdges) {
   CriteriaProfile web;
   web.lumaNoise = {4, 9}, web.chromaNoise = {15, 30};
-  EXPECT_LT(judgeLatitude(bracket(), web).edges.under.estimate.stops,
-            judgeLatitude(bracket(), {}).edges.under.estimate.stops);
+  EXPECT_LT(judgeLatitude(bracket(), web).edges.under.estimate->stops,
+            judgeLatitude(bracket(), {}).edges.under.estimate->stops);
 }
 
 TEST(Verdict, MislabelledAndDriftingTakesAreNamed) {

@@ -25,7 +25,7 @@ std::filesystem::path frameOf(const test::TempFolder& folder, const SceneImage& 
 TEST(Picture, ShowsTheDisplayCodeOfEveryPixel) {
   const test::TempFolder folder;
   const SceneImage s = renderBench(160, 90);
-  for (const char* display : {"filmic", "bt709"}) {
+  for (const char* display : {"soft-shoulder", "bt709"}) {
     const DisplayTransform d(display);
     const Picture p =
         renderPicture(frameOf(folder, s, 1, "a.1.exr"), {"linear", {}, {}, {}}, 0, 1, 0, display, Progress());
@@ -43,10 +43,10 @@ TEST(Picture, BroughtBackTakeLooksLikeItsBase) {
   const test::TempFolder folder;
   const SceneImage s = renderBench(160, 90);
   const DecodeOptions linear{"linear", {}, {}, {}};
-  const Picture base = renderPicture(frameOf(folder, s, 1, "a.1.exr"), linear, 0, 1, 0, "filmic", Progress());
+  const Picture base = renderPicture(frameOf(folder, s, 1, "a.1.exr"), linear, 0, 1, 0, "soft-shoulder", Progress());
   const Picture back =
-      renderPicture(frameOf(folder, s, 0.125F, "b.1.exr"), linear, 0, 0.125, 0, "filmic", Progress());
-  const Picture shot = renderPicture(folder / "b.1.exr", linear, 0, 1, 0, "filmic", Progress());
+      renderPicture(frameOf(folder, s, 0.125F, "b.1.exr"), linear, 0, 0.125, 0, "soft-shoulder", Progress());
+  const Picture shot = renderPicture(folder / "b.1.exr", linear, 0, 1, 0, "soft-shoulder", Progress());
   int largest = 0;
   long darker = 0;
   for (size_t i = 0; i < base.rgb.size(); ++i) {
@@ -60,7 +60,7 @@ TEST(Picture, BroughtBackTakeLooksLikeItsBase) {
 TEST(Picture, FrameBeyondTheEndIsRefused) {
   const test::TempFolder folder;
   const auto file = frameOf(folder, renderBench(32, 18), 1, "a.1.exr");
-  EXPECT_THROW((void)renderPicture(file, {"linear", {}, {}, {}}, 5, 1, 0, "filmic", Progress()), Error);
+  EXPECT_THROW((void)renderPicture(file, {"linear", {}, {}, {}}, 5, 1, 0, "soft-shoulder", Progress()), Error);
 }
 
 TEST(Take, MeansVarianceAndDistributionsOfKnownAreas) {

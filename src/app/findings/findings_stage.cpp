@@ -138,7 +138,8 @@ void FindingsStage::refreshFigures(const Finding* f) {
     return QString::fromStdString(limitFigure(l, sign));
   };
   const bool range = f && f->range, latitude = f && f->latitude;
-  figures_[0]->setFigure(range ? figure(f->range->headline, false) : "not measured", range ? "stops" : "",
+  figures_[0]->setFigure(range ? figure(f->range->headline, false) : "not measured",
+                         range && f->range->headline ? "stops" : "",
                          "");
   figures_[1]->setFigure(latitude ? figure(f->latitude->edges.latitude, false) : "not measured",
                          latitude ? "stops" : "", "");

@@ -227,8 +227,8 @@ void LatitudeStage::refresh() {
 
 void LatitudeStage::refreshFigures(const Finding& f) {
   const Edges &e = f.latitude->edges, &cleaned = f.latitude->cleaned;
-  const auto set = [&](size_t i, const Limit& l, bool sign, const std::string& note) {
-    figures_[i]->setFigure(q(limitFigure(std::optional(l), sign)), "stops", q(note));
+  const auto set = [&](size_t i, const std::optional<Limit>& l, bool sign, const std::string& note) {
+    figures_[i]->setFigure(q(limitFigure(l, sign)), l ? "stops" : "", q(note));
   };
   set(0, e.latitude, false, "exposure alone, no noise reduction");
   set(1, e.over.estimate, true, e.over.cause);

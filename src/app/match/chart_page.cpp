@@ -7,6 +7,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "color/display.h"
 #include "base/numbers.h"
 #include "chart/densities.h"
 #include "project/analysis.h"
@@ -208,7 +209,7 @@ void ChartPage::loadPicture() {
                                 chart = c->bench, follow = looked != clip](const Progress& progress,
                                                                            const Job::Deliver& deliver) {
     auto picture =
-        std::make_shared<Picture>(renderPicture(path, decode, window.first, k, 0, "filmic", progress));
+        std::make_shared<Picture>(renderPicture(path, decode, window.first, k, 0, kSoftShoulder, progress));
     const auto format = openClip(path)->info().format;
     Followed f;
     if (follow && !chart.patches.empty())

@@ -5,6 +5,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "color/display.h"
 #include "base/error.h"
 #include "base/files.h"
 #include "base/hash.h"
@@ -74,7 +75,7 @@ QWidget* DecodePage::buildForm() {
   curve_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   range_->addItems({"as the file is tagged", "full", "legal"});
   matrix_->addItems({"as the file is tagged", "bt601", "bt709", "bt2020"});
-  display_->addItems({"filmic", "bt709"});
+  display_->addItems({kSoftShoulder, "bt709"});
   form->addRow("Curve", curve_);
   form->addRow("Range", range_);
   form->addRow("Matrix", matrix_);

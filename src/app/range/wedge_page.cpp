@@ -5,6 +5,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "color/display.h"
 #include "base/numbers.h"
 #include "measure/range_advice.h"
 #include "project/setup.h"
@@ -399,7 +400,7 @@ void WedgePage::loadPicture() {
                                          const Progress& progress, const Job::Deliver& deliver) {
     // The wedge is shot with its first step clipped: shown four stops down so that its bright steps can
     // be told apart.
-    auto picture = std::make_shared<Picture>(renderPicture(path, decode, first, 16, 0, "filmic", progress));
+    auto picture = std::make_shared<Picture>(renderPicture(path, decode, first, 16, 0, kSoftShoulder, progress));
     deliver([this, picture, caption] { picture_->setPicture(*picture, caption); });
   });
 }

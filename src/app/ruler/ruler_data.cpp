@@ -20,35 +20,41 @@ struct RangeSpan {
 
 std::optional<RangeSpan> spanOf(const Finding& f) {
   if (!f.range || !f.range->aboveGrey || !f.range->belowGrey) return std::nullopt;
-  const Limit &up = *f.range->aboveGrey, &down = *f.range->belowGrey, &noise = *f.range->noiseFloorBelowGrey;
+  const Limit &up = *f.range->aboveGrey, &down = *f.range->belowGrey;
+  const Limit noise = f.range->noiseFloorBelowGrey.value_or(down);
   return RangeSpan{-noise.stops, -down.stops, up.stops, noise.atLeast, up.atLeast};
 }
 
+// A side on which the base itself fails ends at the base.
 void addLatitudeBars(RulerRow& row, const LatitudeResult& r) {
-  const double over = r.edges.over.estimate.stops, under = r.edges.under.estimate.stops;
-  const double lostOver = r.cleaned.over.estimate.stops, lostUnder = r.cleaned.under.estimate.stops;
-  const bool openHigh = r.edges.over.estimate.atLeast, openLow = r.edges.under.estimate.atLeast;
-  const bool goesOnHigh = r.cleaned.over.estimate.atLeast, goesOnLow = r.cleaned.under.estimate.atLeast;
+  const Limit none{0, 0, false};
+  const Limit cleanOver = r.edges.over.estimate.value_or(none), cleanUnder = r.edges.under.estimate.value_or(none);
+  const Limit endOver = r.cleaned.over.estimate.value_or(none), endUnder = r.cleaned.under.estimate.value_or(none);
+  const double over = cleanOver.stops, under = cleanUnder.stops;
+  const double lostOver = endOver.stops, lostUnder = endUnder.stops;
+  const bool openHigh = cleanOver.atLeast, openLow = cleanUnder.atLeast;
+  const bool goesOnHigh = endOver.atLeast, goesOnLow = endUnder.atLeast;
   if (!openLow && lostUnder < under - 0.02)
     row.bars.push_back({lostUnder, under, Pattern::Hatched, goesOnLow, false,
-                        "cleanable down to " + words(r.cleaned.under.estimate)});
+                        "cleanable down to " + words(endUnder)});
   row.bars.push_back({under, over, Pattern::Solid, openLow, openHigh,
-                      "clean from " + words(r.edges.under.estimate) + " to " + words(r.edges.over.estimate)});
+                      "clean from " + words(cleanUnder) + " to " + words(cleanOver)});
   if (!openHigh && lostOver > over + 0.02)
     row.bars.push_back({over, lostOver, Pattern::Hatched, false, goesOnHigh,
-                        "cleanable up to " + words(r.cleaned.over.estimate)});
+                        "cleanable up to " + words(endOver)});
   if (!goesOnLow)
     row.bars.push_back({lostUnder - 0.6, lostUnder, Pattern::Hollow, false, false,
-                        "lost below " + words(r.cleaned.under.estimate)});
+                        "lost below " + words(endUnder)});
   if (!goesOnHigh)
     row.bars.push_back({lostOver, lostOver + 0.6, Pattern::Hollow, false, false,
-                        "lost above " + words(r.cleaned.over.estimate)});
+                        "lost above " + words(endOver)});
 }
 
 void addEdges(RulerRow& row, const Edges& e) {
   const auto edge = [&](const EdgeLimit& l, bool upper) {
-    row.edges.push_back({l.estimate.stops, l.estimate.sigma, l.estimate.atLeast, upper,
-                         QString(upper ? "upper edge " : "lower edge ") + words(l.estimate) +
+    if (!l.estimate) return;
+    row.edges.push_back({l.estimate->stops, l.estimate->sigma, l.estimate->atLeast, upper,
+                         QString(upper ? "upper edge " : "lower edge ") + words(*l.estimate) +
                              (l.cause.empty() ? QString() : ", " + q(l.cause))});
   };
   edge(e.under, false);
@@ -83,7 +89,7 @@ RulerRow latitudeRow(const Finding& f, const QString& label, const QString& sele
     row.note = "not measured";
     return row;
   }
-  row.note = q(limitWords(std::optional(f.latitude->edges.latitude)));
+  row.note = q(limitWords(f.latitude->edges.latitude));
   addLatitudeBars(row, *f.latitude);
   addEdges(row, f.latitude->edges);
   if (!withTakes) return row;

@@ -56,11 +56,14 @@ class Srgb final : public Curve {
   }
 };
 
-// ITU-R BT.2100-2, table 5 (HLG OETF), mirrored for negative light.
+// Signal of an 18 % card in HLG and in PQ: ITU-R BT.2408-7, table 1.
+constexpr double kHdrGreySignal = 0.38;
+
+// ITU-R BT.2100-2, table 5 (HLG OETF), mirrored for negative light; scene-linear 0.18 at 38 % signal.
 class Hlg final : public Curve {
  public:
-  double toLinear(double c) const override { return std::copysign(inverse(std::abs(c)), c); }
-  double toCode(double x) const override { return std::copysign(forward(std::abs(x)), x); }
+  double toLinear(double c) const override { return std::copysign(inverse(std::abs(c)) / scale_, c); }
+  double toCode(double x) const override { return std::copysign(forward(std::abs(x) * scale_), x); }
 
  private:
   static constexpr double kA = 0.17883277, kB = 1 - 4 * kA;
@@ -71,19 +74,20 @@ class Hlg final : public Curve {
   static double inverse(double c) {
     return c <= 0.5 ? c * c / 3 : (std::exp((c - constantC()) / kA) + kB) / 12;
   }
+  double scale_ = inverse(kHdrGreySignal) / kMiddleGrey;  // signal light of scene-linear 1
 };
 
-// ITU-R BT.2100-2, table 4 (PQ), 1 = 10000 cd/m2; mirrored below zero, end slope above code 1 where the
-// formula runs into its pole.
+// ITU-R BT.2100-2, table 4 (PQ), light of the display: scene-linear 0.18 stands for its 38 % signal, 26 cd/m2.
+// Mirrored below zero, end slope above code 1 where the formula runs into its pole.
 class Pq final : public Curve {
  public:
   double toLinear(double c) const override {
     const double a = std::abs(c);
     const double y = a <= 1 ? eotf(a) : 1 + (a - 1) * kEndSlope();
-    return std::copysign(y, c);
+    return std::copysign(y / scale_, c);
   }
   double toCode(double x) const override {
-    const double a = std::abs(x);
+    const double a = std::abs(x) * scale_;
     const double c = a <= 1 ? inverse(a) : 1 + (a - 1) / kEndSlope();
     return std::copysign(c, x);
   }
@@ -105,6 +109,7 @@ class Pq final : public Curve {
     static const double slope = (eotf(1) - eotf(1 - 1e-6)) / 1e-6;
     return slope;
   }
+  double scale_ = eotf(kHdrGreySignal) / kMiddleGrey;  // of 10000 cd/m2, at scene-linear 1
 };
 
 class LogCameraCurve final : public Curve {

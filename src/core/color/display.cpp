@@ -9,13 +9,14 @@
 namespace edge {
 namespace {
 
+constexpr const char* kFirstShoulderName = "filmic";  // in files of the first versions
 constexpr double kDisplayGamma = 2.4;  // ITU-R BT.1886
-const double kFilmicKnee = std::pow(0.75, 1.2);
+const double kShoulderKnee = std::pow(0.75, 1.2);
 
-double filmic(double x) {
+double softShoulder(double x) {
   if (x <= 0) return 0;
   const double y = std::pow(x, 1.2);
-  return std::pow(y / (y + kFilmicKnee), 1 / kDisplayGamma);
+  return std::pow(y / (y + kShoulderKnee), 1 / kDisplayGamma);
 }
 
 double bt709(double x) {
@@ -24,22 +25,26 @@ double bt709(double x) {
 
 }  // namespace
 
-DisplayTransform::DisplayTransform(const std::string& nameOrFile) : name_(nameOrFile) {
-  if (nameOrFile == "filmic")
-    kind_ = Kind::Filmic;
+std::string displayName(const std::string& given) {
+  return given == kFirstShoulderName ? kSoftShoulder : given;
+}
+
+DisplayTransform::DisplayTransform(const std::string& nameOrFile) : name_(displayName(nameOrFile)) {
+  if (name_ == kSoftShoulder)
+    kind_ = Kind::SoftShoulder;
   else if (nameOrFile == "bt709")
     kind_ = Kind::Bt709;
   else {
     kind_ = Kind::File;
     if (nameOrFile.find('.') == std::string::npos)
       throw UsageError("unknown display transform \"" + nameOrFile + "\"", "", "",
-                       "use filmic, bt709 or a LUT file");
+                       "use soft-shoulder, bt709 or a LUT file");
     lut_ = openTransform(nameOrFile);
   }
 }
 
 Vec3 DisplayTransform::code(const Vec3& x) const {
-  if (kind_ == Kind::Filmic) return {filmic(x[0]), filmic(x[1]), filmic(x[2])};
+  if (kind_ == Kind::SoftShoulder) return {softShoulder(x[0]), softShoulder(x[1]), softShoulder(x[2])};
   if (kind_ == Kind::Bt709) return {bt709(x[0]), bt709(x[1]), bt709(x[2])};
   float rgb[3] = {static_cast<float>(x[0]), static_cast<float>(x[1]), static_cast<float>(x[2])};
   lut_(rgb, 1);

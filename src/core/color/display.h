@@ -1,6 +1,6 @@
 // The one fixed display transform under which takes are scored and shown: scene-linear to display code and
 // light.
-//   filmic: per channel y = x^1.2, code = (y / (y + 0.75^1.2))^(1/2.4)   (grey 46 %, one stop over grey 60 %)
+//   soft-shoulder: per channel y = x^1.2, code = (y / (y + 0.75^1.2))^(1/2.4)   (grey 46 %, one stop over grey 60 %)
 //   bt709:  OETF of ITU-R BT.709 clipped to 0..1;   both: light = code^2.4 (ITU-R BT.1886)
 //   or a LUT file (scene-linear in, display code out).
 #pragma once
@@ -10,6 +10,10 @@
 #include "color/primaries.h"
 
 namespace edge {
+
+inline constexpr const char* kSoftShoulder = "soft-shoulder";
+// Files of the first versions have another name for it.
+[[nodiscard]] std::string displayName(const std::string& given);
 
 class DisplayTransform {
  public:
@@ -22,9 +26,9 @@ class DisplayTransform {
   [[nodiscard]] Vec3 light(const Vec3& sceneLinear) const;
 
  private:
-  enum class Kind { Filmic, Bt709, File };
+  enum class Kind { SoftShoulder, Bt709, File };
   std::string name_;
-  Kind kind_ = Kind::Filmic;
+  Kind kind_ = Kind::SoftShoulder;
   std::function<void(float*, int)> lut_;
 };
 

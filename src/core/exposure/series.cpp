@@ -118,6 +118,13 @@ Reading<Iso> readIso(double marked) {
   return read<Iso>(marked, find(marked, {&isoThirds()}), "ISO ");
 }
 
+Seconds markedShutter(Seconds exact) {
+  const double over = 1 / exact.value();
+  for (const auto& v : shutterThirds())
+    if (std::abs(v.exact - over) < 1e-6 * over) return Seconds(1 / v.nominal);
+  return exact;
+}
+
 Reading<Seconds> readShutter(double marked) {
   const auto r = read<Seconds>(marked, find(marked, {&shutterThirds()}), "1/");
   return {Seconds(1 / r.exact.value()), r.words + " s"};

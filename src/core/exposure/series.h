@@ -36,5 +36,8 @@ struct Reading {
 [[nodiscard]] Reading<TStop> readTStop(double marked);
 [[nodiscard]] Reading<Iso> readIso(double marked);
 [[nodiscard]] Reading<Seconds> readShutter(double marked_1_over);  // marked_1_over: N of 1/N s
+// What a shutter of the series is marked with: 1/50 s for its 1/50.8. That is what it runs at against light;
+// the exact value belongs to sums of stops. Any other time is returned as it is.
+[[nodiscard]] Seconds markedShutter(Seconds exact);
 
 }  // namespace edge

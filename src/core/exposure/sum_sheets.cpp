@@ -270,7 +270,7 @@ SumResult readout(const Values& v) {
 
 SumResult flicker(const Values& v) {
   const double hz = number(v, "light Hz", 1, 1e6), fps = number(v, "fps", 0.1, 1e5);
-  const Seconds t = shutter(v, "shutter", "fps");
+  const Seconds t = markedShutter(shutter(v, "shutter", "fps"));
   const double off = flickerRemainder(t, hz);
   const Seconds safe = flickerSafe(t, hz);
   SumResult r;

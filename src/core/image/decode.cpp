@@ -147,26 +147,29 @@ void Decoder::readYuvRow(const Frame& f, int y, int x0, int x1, float* linear, f
   const auto crToG = static_cast<float>(-2 * (1 - w[0]) * w[0] / w[1]);
   const auto cbToG = static_cast<float>(-2 * (1 - w[2]) * w[2] / w[1]);
   const int shift = format_.chromaShiftX, cy = y >> format_.chromaShiftY;
-  const auto chroma = [&](const ChannelView& v, int x) {
+  const auto chroma = [&](const ChannelView& v, int x, bool between) {
     // Co-sited with even luma (BT.709 and BT.2020 4:2:2); a sample between two takes their mean.
     const int i = std::min(x >> shift, v.width - 1);
     float c = static_cast<float>(index(v, i, cy, format_.sample));
-    if (shift == 1 && (x & 1) && !pair)
+    if (shift == 1 && (x & 1) && between)
       c = 0.5F * (c + static_cast<float>(index(v, std::min(i + 1, v.width - 1), cy, format_.sample)));
     return (c - 128 * s) * chromaScale;
   };
   for (int x = x0; x < x1; ++x) {
-    float yy = sampleCode_[index(f.channels[0], x, y, format_.sample)];
-    if (pair && shift == 1) {
+    const float yy = sampleCode_[index(f.channels[0], x, y, format_.sample)];
+    const auto rgbOf = [&](float luminance, bool between, float* rgb) {
+      const float cb = chroma(f.channels[1], x, between), cr = chroma(f.channels[2], x, between);
+      rgb[0] = luminance + crToR * cr, rgb[1] = luminance + crToG * cr + cbToG * cb;
+      rgb[2] = luminance + cbToB * cb;
+    };
+    float rgb[3];
+    rgbOf(yy, true, rgb);
+    for (int c = 0; c < 3; ++c) linear[(x - x0) * 3 + c] = fineLinear(rgb[c]);
+    if (code && pair && shift == 1) {
       const int other = std::min(x ^ 1, format_.width - 1);
-      yy = 0.5F * (yy + sampleCode_[index(f.channels[0], other, y, format_.sample)]);
+      rgbOf(0.5F * (yy + sampleCode_[index(f.channels[0], other, y, format_.sample)]), false, rgb);
     }
-    const float cb = chroma(f.channels[1], x), cr = chroma(f.channels[2], x);
-    const float rgb[3] = {yy + crToR * cr, yy + crToG * cr + cbToG * cb, yy + cbToB * cb};
-    for (int c = 0; c < 3; ++c) {
-      linear[(x - x0) * 3 + c] = fineLinear(rgb[c]);
-      if (code) code[(x - x0) * 3 + c] = rgb[c];
-    }
+    for (int c = 0; code && c < 3; ++c) code[(x - x0) * 3 + c] = rgb[c];
     if (luma) luma[x - x0] = yy;
   }
 }

@@ -59,10 +59,10 @@ class Decoder {
   void readBlock(const Frame& frame, const Rect& area, Block& out, bool wantCodes) const;
 
   // One row of developed R, G, B for showing and scoring: scene-linear and code, interleaved. For a mosaic x
-  // and y count 2x2 cells. 4:2:2: chroma is interpolated; `pairLuma` averages luma over the chroma pair
-  // first.
+  // and y count 2x2 cells. 4:2:2: chroma is interpolated; with `pairCodes` the codes (not the light) average
+  // luma over the chroma pair first, by which clipping is counted.
   void readRow(const Frame& frame, int y, int x0, int x1, float* linearRgb, float* codeRgb,
-               bool pairLuma) const;
+               bool pairCodes) const;
 
   // Raster of developed pictures: the clip's, halved for a mosaic.
   [[nodiscard]] int developedWidth() const { return mosaic() ? format_.width / 2 : format_.width; }

@@ -221,7 +221,8 @@ class Guard {
   }
 
   // The worst beat of a lamp with a shutter: hz where it is unsafe.
-  [[nodiscard]] std::optional<std::pair<std::string, double>> beating(Seconds t) const {
+  [[nodiscard]] std::optional<std::pair<std::string, double>> beating(Seconds exact) const {
+    const Seconds t = markedShutter(exact);
     for (const auto& l : recipe_.lamps) {
       std::vector<double> rates;
       if (l.mains) rates.push_back(2 * recipe_.mainsHz);

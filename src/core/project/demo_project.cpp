@@ -193,7 +193,7 @@ class DemoBuilder {
               {"decode", toJson(out.decode)},
               {"chart", "../charts/bench.json"},
               {"regions", json::array()},
-              {"display", "filmic"},
+              {"display", kSoftShoulder},
               {"takes", json::array()}};
     if (!c.raw) j["decode"]["curve"] = "../" + out.decode.curve;
     j["decode"]["first"] = 1;  // the slate

@@ -251,7 +251,7 @@ std::vector<Configuration> Project::configurations() const {
     const json decode = json::parse(q.getColumn(5).getString());
     c.decode = decodeFromJson(decode);
     if (decode.contains("ask")) c.ask = decode["ask"].get<std::vector<std::string>>();
-    c.display = q.getColumn(6).getString();
+    c.display = displayName(q.getColumn(6).getString());
     c.wedge = storedChart(q.getColumn(7).getString(), file_);
     c.bench = storedChart(q.getColumn(8).getString(), file_);
     c.regions = readRegions(json::parse(q.getColumn(9).getString()), file_, c.bench.referenceWidth,

@@ -9,6 +9,7 @@
 #include <string>
 #include <vector>
 
+#include "color/display.h"
 #include "recover/latitude.h"
 #include "shoot/log.h"
 
@@ -36,7 +37,7 @@ struct Configuration {
   DecodeOptions decode;  // curve file relative to the project's folder
   // Questions about the decode state that a person has yet to answer (setup.h); nothing is measured before.
   std::vector<std::string> ask;
-  std::string display = "filmic";
+  std::string display = kSoftShoulder;
   Chart wedge, bench;
   std::vector<Patch> regions;
   std::vector<ClipRecord> clips;

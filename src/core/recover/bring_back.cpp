@@ -6,18 +6,18 @@
 namespace edge {
 namespace {
 
-constexpr double kClipMargin =
-    6 / CodeDistribution::kPerUnit;  // codes below the plateau that count as clipped
 constexpr double kClipShare = 0.001;
 constexpr double kMinSnr = 3;
 constexpr double kModelError = 0.005;
-constexpr double kSameTop = 4;  // ten-bit codes
+constexpr TenBitCodes kSameTop{4};
+constexpr TenBitCodes kFormatEnd{1.5};
+constexpr double kPiledShare = 2e-4;  // of the picture
+constexpr double kWhollyOn = 0.5;     // share of a region on its top code
+constexpr double kNoiseGone = 0.25;   // of the base's variance, although there is more light
 constexpr double kTopShare = 0.999;
 constexpr double kDifferentLight =
     0.3;  // stops: areas further apart can't share a code but at the end of the channel
 constexpr double kNearTop = 0.9;  // a plateau is looked for in this upper part of the codes only
-constexpr double kNoiseBias =
-    0.3;  // share of variance/level by which 4:2:2 misplaces the mean of a noisy patch
 
 struct Top {
   double code;           // where an area of a take ends
@@ -56,7 +56,7 @@ std::vector<Top> topsOf(const std::vector<const TakeStats*>& takes, const std::v
 }
 
 struct Pair {
-  double take, base, takeSe, baseSe, takeBias;
+  double take, base, takeSe, baseSe;
 };
 
 double standardError(const AreaStats& a, double frames) {
@@ -64,12 +64,7 @@ double standardError(const AreaStats& a, double frames) {
 }
 
 bool usable(const AreaStats& a, const Plateau& plateau) {
-  if (!(a.luma > 0) || a.luma < kMinSnr * std::sqrt(a.lumaVariance)) return false;
-  for (int c = 0; c < 3; ++c)
-    if (plateau[c] &&
-        a.codes[c].shareFrom(*plateau[c] - CodeDistribution::codesAt(*plateau[c], kClipMargin)) >= kClipShare)
-      return false;
-  return true;
+  return a.luma > 0 && a.luma >= kMinSnr * std::sqrt(a.lumaVariance) && !isPartlyClipped(a, plateau);
 }
 
 BringBack byMedian(const std::vector<Pair>& pairs) {
@@ -84,6 +79,25 @@ BringBack byMedian(const std::vector<Pair>& pairs) {
   return b;
 }
 
+// Of k, from sampling alone: that of a weighted line.
+double samplingError(const std::vector<Pair>& pairs, double k) {
+  double sw = 0, sx = 0, sxx = 0;
+  for (const auto& p : pairs) {
+    const double w = 1 / (p.takeSe * p.takeSe + k * k * p.baseSe * p.baseSe + 1e-30);
+    sw += w, sx += w * p.base, sxx += w * p.base * p.base;
+  }
+  const double det = sw * sxx - sx * sx;
+  return det > 0 ? std::sqrt(sw / det) : 0;
+}
+
+// Stops by which the patches scatter from sampling alone.
+double expectedScatter(const std::vector<Pair>& pairs) {
+  double squares = 0;
+  for (const auto& p : pairs)
+    squares += std::pow(std::hypot(p.takeSe / p.take, p.baseSe / p.base) / std::log(2.0), 2);
+  return std::sqrt(squares / static_cast<double>(pairs.size()));
+}
+
 BringBack byLine(const std::vector<Pair>& pairs) {
   BringBack b;
   b.k = pairs.front().take / pairs.front().base;
@@ -91,7 +105,7 @@ BringBack byLine(const std::vector<Pair>& pairs) {
   for (int round = 0; round < 20; ++round) {
     double sw = 0, sx = 0, sy = 0, sxx = 0, sxy = 0;
     for (const auto& p : pairs) {
-      const double model = std::hypot(kModelError * p.take, p.takeBias);
+      const double model = kModelError * p.take;
       const double w = 1 / (p.takeSe * p.takeSe + b.k * b.k * p.baseSe * p.baseSe + model * model + 1e-30);
       sw += w, sx += w * p.base, sy += w * p.take, sxx += w * p.base * p.base, sxy += w * p.base * p.take;
     }
@@ -106,15 +120,20 @@ BringBack byLine(const std::vector<Pair>& pairs) {
     if (settled) break;
   }
   b.patchesUsed = static_cast<int>(pairs.size());
-  double sum = 0, squares = 0, n = 0;
+  double sum = 0, squares = 0, n = 0, chi = 0;
   for (const auto& p : pairs) {
+    const double se = std::hypot(p.takeSe, b.k * p.baseSe, kModelError * p.take);
+    chi += std::pow((p.take - b.k * p.base - b.q) / se, 2);
     if (p.take - b.q <= 0) continue;
     const double r = std::log2((p.take - b.q) / p.base) - std::log2(b.k);
     sum += r, squares += r * r, ++n;
   }
   if (n > 1) b.scatterStops = std::sqrt(std::max(0.0, (squares - sum * sum / n) / (n - 1)));
-  const double fit = std::sqrt(kVariance) / b.k / std::log(2.0);
-  b.sigmaStops = std::max(fit, b.scatterStops / std::sqrt(std::max(1.0, n)));
+  b.withheld = b.scatterStops > std::max(kWrongCurveScatter, 3 * expectedScatter(pairs));
+  // The model's error is a ceiling that weighs the patches; how they really scatter says how much of it is
+  // there. The ceiling counts as one more observation.
+  const double used = std::sqrt((chi + 1) / (static_cast<double>(pairs.size()) - 2 + 1));
+  b.sigmaStops = std::max(used * std::sqrt(kVariance), samplingError(pairs, b.k)) / b.k / std::log(2.0);
   return b;
 }
 
@@ -124,19 +143,73 @@ double BringBack::offsetStops() const {
   return std::log2(k);
 }
 
+double shareAtEnd(const AreaStats& a, int c, const Plateau& plateau, TenBitCodes margin) {
+  const auto& end = plateau[static_cast<size_t>(c)];
+  return end ? a.codes[static_cast<size_t>(c)].shareFrom(*end - CodeDistribution::codesAt(*end, margin)) : 0;
+}
+
+bool isPartlyClipped(const AreaStats& a, const Plateau& plateau) {
+  for (int c = 0; c < 3; ++c)
+    if (shareAtEnd(a, c, plateau, kPartlyClipped) >= kClipShare) return true;
+  return false;
+}
+
+namespace {
+
+bool near(double a, double b, TenBitCodes margin) {
+  return std::abs(a - b) < CodeDistribution::codesAt(std::max(a, b), margin);
+}
+
+std::optional<double> sharedTop(const std::vector<Top>& tops) {
+  for (size_t i = 0; i < tops.size() && tops[i].code > kNearTop * tops[0].code; ++i)
+    for (size_t j = i + 1; j < tops.size() && near(tops[i].code, tops[j].code, kSameTop); ++j)
+      if (std::abs(tops[i].expectedStops - tops[j].expectedStops) > kDifferentLight) return tops[i].code;
+  return std::nullopt;
+}
+
+// The same end in pictures of takes whose exposure differs; at code 1 one of them is enough.
+std::optional<double> pictureEnd(const std::vector<const TakeStats*>& takes,
+                                 const std::vector<size_t>& neutrals, size_t channel) {
+  std::vector<std::pair<double, double>> ends;  // code, level in stops
+  for (const auto* t : takes)
+    if (const auto end = t->picture[channel].pileUp(kPiledShare)) {
+      if (near(*end, 1, kFormatEnd)) return end;
+      ends.emplace_back(*end, levelOf(*t, *takes[0], neutrals));
+    }
+  for (size_t i = 0; i < ends.size(); ++i)
+    for (size_t j = 0; j < i; ++j)
+      if (near(ends[i].first, ends[j].first, kSameTop) &&
+          std::abs(ends[i].second - ends[j].second) > kDifferentLight)
+        return std::max(ends[i].first, ends[j].first);
+  return std::nullopt;
+}
+
+// A face or white object whose pixels lie on one code and do not move any more, though they get more light.
+std::optional<double> stillEnd(const std::vector<const TakeStats*>& takes, const std::vector<size_t>& neutrals,
+                               size_t channel) {
+  for (const auto* t : takes) {
+    if (levelOf(*t, *takes[0], neutrals) < kDifferentLight) continue;
+    for (size_t i = 0; i < t->regions.size() && i < takes[0]->regions.size(); ++i) {
+      const AreaStats &now = t->regions[i], &base = takes[0]->regions[i];
+      const double top = now.codes[channel].quantile(kTopShare);
+      const double on = now.codes[channel].shareFrom(top - CodeDistribution::codesAt(top, kAtEnd));
+      if (on > kWhollyOn && base.lumaVariance > 0 && now.lumaVariance < kNoiseGone * base.lumaVariance) return top;
+    }
+  }
+  return std::nullopt;
+}
+
+}  // namespace
+
 Plateau findPlateau(const std::vector<const TakeStats*>& takes, const std::vector<size_t>& neutrals) {
   Plateau plateau;
-  for (int c = 0; c < 3; ++c) {
-    const auto tops = topsOf(takes, neutrals, c);
-    if (tops.empty()) continue;
+  for (size_t c = 0; c < 3; ++c) {
+    const auto tops = topsOf(takes, neutrals, static_cast<int>(c));
     // An integer encoding ends at 1; scene-linear floating point does not.
-    if (std::abs(tops[0].code - 1) < 1.5 / CodeDistribution::kPerUnit) plateau[c] = tops[0].code;
-    for (size_t i = 0; i < tops.size() && !plateau[c] && tops[i].code > kNearTop * tops[0].code; ++i)
-      for (size_t j = i + 1;
-           j < tops.size() && tops[i].code - tops[j].code < CodeDistribution::codesAt(tops[i].code, kSameTop);
-           ++j)
-        if (std::abs(tops[i].expectedStops - tops[j].expectedStops) > kDifferentLight)
-          plateau[c] = tops[i].code;
+    if (!tops.empty() && near(tops[0].code, 1, kFormatEnd)) plateau[c] = tops[0].code;
+    if (!plateau[c]) plateau[c] = sharedTop(tops);
+    if (!plateau[c]) plateau[c] = pictureEnd(takes, neutrals, c);
+    if (!plateau[c]) plateau[c] = stillEnd(takes, neutrals, c);
   }
   return plateau;
 }
@@ -160,10 +233,9 @@ std::optional<BringBack> solveOffset(const TakeStats& take, const TakeStats& bas
     const AreaStats &t = take.patches[i], &b = base.patches[i];
     if (!usable(t, plateau) || !usable(b, plateau)) continue;
     pairs.push_back({t.luma, b.luma, standardError(t, static_cast<double>(take.frames)),
-                     standardError(b, static_cast<double>(base.frames)),
-                     take.subsampled ? kNoiseBias * t.lumaVariance / t.luma : 0});
+                     standardError(b, static_cast<double>(base.frames))});
   }
-  if (pairs.empty()) return std::nullopt;
+  if (pairs.size() < 2) return std::nullopt;
   return pairs.size() < 3 ? byMedian(pairs) : byLine(pairs);
 }
 

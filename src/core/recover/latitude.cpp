@@ -12,7 +12,7 @@
 namespace edge {
 namespace {
 
-constexpr double kClippedCodes = 3;   // ten-bit codes
+constexpr double kSuspected = 0.6;    // share of an area on its top code
 constexpr double kMeaningless = 50;   // per cent clipped above which noise figures are withheld
 constexpr double kDarkBelowFace = 3;  // stops below the face grey where the dark patch is looked for
 
@@ -63,7 +63,7 @@ class Assembly {
     b.k = std::exp2(m.planned);  // nothing to measure it from: the plan must serve, and is said to
     if (back) {
       b = *back;
-      m.measured = b.offsetStops();
+      if (!b.withheld) m.measured = b.offsetStops();
     }
     m.sigma = b.sigmaStops, m.k = b.k, m.q = b.q;
     m.patchesUsed = b.patchesUsed, m.byMedian = b.byMedian, m.scatterStops = b.scatterStops;
@@ -74,6 +74,10 @@ class Assembly {
     return m;
   }
 
+  // Patches whose pixels are looked at; known from the base.
+  [[nodiscard]] std::vector<size_t> sampled() const {
+    return dark_ ? std::vector<size_t>{face_, *dark_} : std::vector<size_t>{face_};
+  }
   [[nodiscard]] std::string faceGrey() const { return base_.patches[face_].name; }
   [[nodiscard]] std::string darkPatch() const { return dark_ ? base_.patches[*dark_].name : ""; }
 
@@ -117,26 +121,39 @@ class Assembly {
     return std::abs(drift) > 3 * noise / std::log(2.0) ? drift : 0;
   }
 
-  [[nodiscard]] Vec3 clippedOf(const AreaStats& a) const {
-    Vec3 v{};
-    for (int c = 0; c < 3; ++c)
-      if (plateau_[c])
-        v[c] =
-            100 * a.codes[c].shareFrom(*plateau_[c] - CodeDistribution::codesAt(*plateau_[c], kClippedCodes));
+  using Clipped = std::array<std::optional<double>, 3>;
+  [[nodiscard]] Clipped clippedOf(const AreaStats& a) const {
+    Clipped v;
+    for (size_t c = 0; c < 3; ++c)
+      if (plateau_[c]) v[c] = 100 * shareAtEnd(a, static_cast<int>(c), plateau_, kAtEnd);
     return v;
+  }
+  static double worst(const Clipped& v) {
+    return std::max({v[0].value_or(0), v[1].value_or(0), v[2].value_or(0)});
+  }
+
+  // Most of an area on its own top code: clipped, if only one knew that the channel ends there.
+  [[nodiscard]] std::optional<double> suspected(const AreaStats& a) const {
+    double share = 0;
+    for (size_t c = 0; c < 3; ++c) {
+      if (plateau_[c]) continue;
+      const double top = a.codes[c].quantile(0.999);
+      share = std::max(share, a.codes[c].shareFrom(top - CodeDistribution::codesAt(top, kAtEnd)));
+    }
+    return share > kSuspected ? std::optional(100 * share) : std::nullopt;
   }
 
   // The face decides; without one, what is white.
   void findClipped(const TakeStats& t, TakeMetrics& m) const {
-    const auto worst = [](const Vec3& v) { return std::max({v[0], v[1], v[2]}); };
     const auto consider = [&](const std::vector<AreaStats>& list, const char* role) {
       bool any = false;
       for (const auto& a : list) {
         if (a.role != role) continue;
         any = true;
-        const Vec3 v = clippedOf(a);
+        const Clipped v = clippedOf(a);
         if (m.clippedWhere.empty() || worst(v) > worst(m.clippedSkin))
           m.clippedSkin = v, m.clippedWhere = a.name;
+        if (const auto s = suspected(a)) m.suspectedClip = std::max(m.suspectedClip.value_or(0), *s);
       }
       return any;
     };
@@ -164,8 +181,7 @@ class Assembly {
 
   // Temporal noise of L*, a*, b* at the face grey; rows of L* in the dark patch.
   void findNoise(const TakeStats& t, const BringBack& b, TakeMetrics& m) const {
-    const Vec3 clipped = clippedOf(t.patches[face_]);
-    if (std::max({clipped[0], clipped[1], clipped[2]}) > kMeaningless) return;
+    if (worst(clippedOf(t.patches[face_])) > kMeaningless) return;
     const auto face = labSums(t.samples[face_], b);
     if (face.empty()) return;
     const auto sd2 = [](const NoiseSums& s) {
@@ -176,8 +192,11 @@ class Assembly {
     m.chromaNoise = std::sqrt(sd2(face[1]) + sd2(face[2]));
     const auto dark = dark_ ? labSums(t.samples[*dark_], b) : std::vector<NoiseSums>();
     if (dark.empty()) return;
-    if (const auto split = splitNoise(dark[0]))
-      m.stripes = std::sqrt(std::max(0.0, split->rowTemporal) + std::max(0.0, split->rowFixed.value_or(0)));
+    const auto split = splitNoise(dark[0]);
+    if (!split) return;
+    const double moving = std::max(0.0, split->rowTemporal);
+    m.movingStripes = std::sqrt(moving);
+    if (split->rowFixed) m.stripes = std::sqrt(moving + std::max(0.0, *split->rowFixed));
   }
 
   [[nodiscard]] std::vector<NoiseSums> labSums(const PatchSample& sample, const BringBack& b) const {
@@ -226,8 +245,13 @@ LatitudeMeasure measureLatitude(const Series& s, const Progress& progress) {
   const Measured base = step(s.base, s.window, nullptr, "base");
   const LumaPicture framing = firstPicture(s.base, s.decode, s.window, quiet);
   std::vector<Measured> stats;
-  for (const auto* spec : specs)
+  const auto needed = Assembly(s, base.stats, {}).sampled();
+  for (const auto* spec : specs) {
     stats.push_back(step(spec->clip, spec->window.value_or(s.window), &framing, spec->name));
+    // Noise is looked at in two patches: the pixels of the others need not be kept for every take.
+    for (size_t i = 0; i < stats.back().stats.samples.size(); ++i)
+      if (std::find(needed.begin(), needed.end(), i) == needed.end()) stats.back().stats.samples[i] = {};
+  }
   const Assembly assembly(s, base.stats, stats);
   LatitudeMeasure m;
   m.base = assembly.metricsOf({"base", s.base, 0.0, "", std::nullopt, std::nullopt}, base);

@@ -44,14 +44,18 @@ struct TakeMetrics {
   double scatterStops = 0;
   double shiftX = 0, shiftY = 0;  // pixels by which chart and objects were followed
   double driftStops = 0;          // change of light from the first to the last frame
-  Vec3 clippedSkin{};             // per cent by channel, worst skin region
+  // Per cent by channel, worst skin region; nothing where the channel's end is not known.
+  std::array<std::optional<double>, 3> clippedSkin{};
   std::string clippedWhere;
+  // A face or white object piles up at its top although no end of a channel could be proved.
+  std::optional<double> suspectedClip;  // per cent
   double shiftA = 0, shiftB = 0;  // at the grey nearest face luminance
   std::optional<double> darkShiftA, darkShiftB;
   double deltaMean = 0, deltaMax = 0;
   std::vector<std::pair<std::string, double>> deltaByPatch;
   std::optional<double> lumaNoise, chromaNoise;  // nullopt: withheld (more than half clipped)
-  std::optional<double> stripes;
+  std::optional<double> stripes;        // fixed and moving rows; needs 16 frames
+  std::optional<double> movingStripes;  // moving rows alone
   std::int64_t frames = 0, missingFrames = 0;
 };
 
@@ -72,16 +76,17 @@ struct TakeVerdict {
 struct EdgeLimit {
   std::optional<double> lastGood, firstBad;  // measured stops
   std::string cause;
-  Limit estimate;  // atLeast where no bad take was found
+  std::optional<Limit> estimate;  // atLeast where no bad take was found; nothing where the base itself fails
 };
 struct Edges {
   EdgeLimit over, under;
-  Limit latitude;
+  std::optional<Limit> latitude;  // nothing where the base itself fails
 };
 
 struct LatitudeResult {
   std::vector<TakeVerdict> verdicts;  // the tool's own, by take
   std::vector<TakeVerdict> judged;    // with a person's overrides
+  TakeVerdict base;                   // of the base against itself: noise, clipping, and the repeats of it
   Edges edges, cleaned;               // clean only; and with clean-up allowed
   std::vector<Warning> warnings;
 };
@@ -95,6 +100,9 @@ using Overrides = std::vector<std::pair<std::string, Verdict>>;
 // Pure arithmetic: verdicts and edges from the numbers.
 [[nodiscard]] LatitudeResult judgeLatitude(const LatitudeMeasure& measure, const CriteriaProfile& profile,
                                            const Overrides& overrides = {});
+
+// Highlight gone in per cent, of the channels whose end is known; nothing where none is.
+[[nodiscard]] std::optional<double> worstClip(const TakeMetrics& take);
 
 // "towards magenta and yellow" for a shift in a*, b*.
 [[nodiscard]] std::string shiftWords(double a, double b);

@@ -14,8 +14,8 @@ json number(const std::optional<double>& v) {
 std::optional<double> optionalNumber(const json& j) {
   return j.is_number() ? std::optional(j.get<double>()) : std::nullopt;
 }
-json rgb(const Vec3& v) {
-  return {{"R", v[0]}, {"G", v[1]}, {"B", v[2]}};
+json rgb(const std::array<std::optional<double>, 3>& v) {
+  return {{"R", number(v[0])}, {"G", number(v[1])}, {"B", number(v[2])}};
 }
 
 json metricsJson(const TakeMetrics& m) {
@@ -32,6 +32,7 @@ json metricsJson(const TakeMetrics& m) {
           {"noise_luma", number(m.lumaNoise)},
           {"noise_chroma", number(m.chromaNoise)},
           {"stripes", number(m.stripes)},
+          {"stripes_moving", number(m.movingStripes)},
           {"detail", nullptr}};
 }
 
@@ -39,7 +40,11 @@ json edgeJson(const EdgeLimit& e) {
   return {{"last_good", number(e.lastGood)},
           {"first_bad", number(e.firstBad)},
           {"cause", e.cause.empty() ? json() : json(e.cause)},
-          {"estimate", toJson(std::optional(e.estimate))}};
+          {"estimate", toJson(e.estimate)}};
+}
+
+json sigmaJson(const std::optional<Limit>& l) {
+  return l ? json(l->sigma) : json();
 }
 
 json edgesJson(const Edges& e) {
@@ -60,7 +65,8 @@ json storedTake(const TakeMetrics& m) {
           {"scatter", m.scatterStops},
           {"drift", m.driftStops},
           {"followed", {m.shiftX, m.shiftY}},
-          {"clipped_skin", m.clippedSkin},
+          {"clipped_skin", {number(m.clippedSkin[0]), number(m.clippedSkin[1]), number(m.clippedSkin[2])}},
+          {"suspected_clip", number(m.suspectedClip)},
           {"clipped_where", m.clippedWhere},
           {"shift", {m.shiftA, m.shiftB}},
           {"dark_shift", {number(m.darkShiftA), number(m.darkShiftB)}},
@@ -68,7 +74,7 @@ json storedTake(const TakeMetrics& m) {
           {"delta_by_patch", deltas},
           {"luma_noise", number(m.lumaNoise)},
           {"chroma_noise", number(m.chromaNoise)},
-          {"stripes", number(m.stripes)},
+          {"stripes", {number(m.stripes), number(m.movingStripes)}},
           {"frames", m.frames},
           {"missing_frames", m.missingFrames}};
 }
@@ -80,14 +86,15 @@ TakeMetrics takeFromJson(const json& j) {
   m.patchesUsed = j.at("patches_used"), m.byMedian = j.at("by_median");
   m.scatterStops = j.at("scatter"), m.driftStops = j.at("drift");
   m.shiftX = j.at("followed").at(0), m.shiftY = j.at("followed").at(1);
-  m.clippedSkin = j.at("clipped_skin").get<Vec3>(), m.clippedWhere = j.at("clipped_where");
+  for (size_t c = 0; c < 3; ++c) m.clippedSkin[c] = optionalNumber(j.at("clipped_skin").at(c));
+  m.clippedWhere = j.at("clipped_where"), m.suspectedClip = optionalNumber(j.at("suspected_clip"));
   m.shiftA = j.at("shift").at(0), m.shiftB = j.at("shift").at(1);
   m.darkShiftA = optionalNumber(j.at("dark_shift").at(0)),
   m.darkShiftB = optionalNumber(j.at("dark_shift").at(1));
   m.deltaMean = j.at("delta").at(0), m.deltaMax = j.at("delta").at(1);
   for (const auto& d : j.at("delta_by_patch")) m.deltaByPatch.emplace_back(d.at(0), d.at(1));
   m.lumaNoise = optionalNumber(j.at("luma_noise")), m.chromaNoise = optionalNumber(j.at("chroma_noise"));
-  m.stripes = optionalNumber(j.at("stripes"));
+  m.stripes = optionalNumber(j.at("stripes").at(0)), m.movingStripes = optionalNumber(j.at("stripes").at(1));
   m.frames = j.at("frames"), m.missingFrames = j.at("missing_frames");
   return m;
 }
@@ -115,12 +122,13 @@ json latitudeToJson(const LatitudeMeasure& m, const LatitudeResult& r) {
   }
   j["edges"] = edgesJson(r.edges);
   j["latitude_stops"] = plainJson(r.edges.latitude);
-  j["latitude_sigma"] = r.edges.latitude.sigma;
+  j["latitude_sigma"] = sigmaJson(r.edges.latitude);
+  j["base"] = {{"verdict", wordOf(r.base.verdict)}, {"reasons", r.base.reasons}, {"metrics", metricsJson(m.base)}};
   j["cleaned"] = {{"edges", edgesJson(r.cleaned)},
                   {"over", edgeJson(r.cleaned.over)},
                   {"under", edgeJson(r.cleaned.under)},
                   {"latitude_stops", plainJson(r.cleaned.latitude)},
-                  {"latitude_sigma", r.cleaned.latitude.sigma}};
+                  {"latitude_sigma", sigmaJson(r.cleaned.latitude)}};
   j["display"] = m.display;
   j["scored_on"] = {{"face_grey", m.faceGrey},
                     {"dark_patch", m.darkPatch.empty() ? json() : json(m.darkPatch)}};

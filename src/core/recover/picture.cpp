@@ -15,7 +15,7 @@ namespace {
 class FastDisplay {
  public:
   explicit FastDisplay(const std::string& name)
-      : transform_(name), perChannel_(name == "filmic" || name == "bt709") {
+      : transform_(name), perChannel_(transform_.name() == kSoftShoulder || name == "bt709") {
     if (!perChannel_) return;
     for (int i = 0; i <= kSteps; ++i) {
       const double t = static_cast<double>(i) / kSteps;

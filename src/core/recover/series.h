@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "color/display.h"
 #include "chart/chart.h"
 #include "image/decode.h"
 #include "media/clip.h"
@@ -28,7 +29,7 @@ struct Series {
   Chart chart;
   std::vector<Patch> regions;
   std::filesystem::path base;
-  std::string display = "filmic";
+  std::string display = kSoftShoulder;
   std::vector<TakeSpec> takes;
 };
 

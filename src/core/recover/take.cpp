@@ -11,6 +11,9 @@
 namespace edge {
 namespace {
 
+constexpr std::int64_t kPictureFrames = 2;
+constexpr double kPictureSamples = 120000;
+
 // An area while the clip streams by: spans of developed pixels, sums of code and linear per pixel.
 struct AreaStream {
   std::string name, role;
@@ -65,7 +68,7 @@ void accumulate(AreaStream& a, const Decoder& decoder, const Frame& frame) {
   for (const auto& s : a.spans) {
     const auto n = static_cast<size_t>(s.x1 - s.x0);
     linear.resize(3 * n), code.resize(3 * n);
-    // Clipping of 4:2:2 is judged on luma averaged over the chroma pair, else clipped red is missed.
+    // Clipping of 4:2:2 is judged on codes averaged over the chroma pair, else clipped red is missed.
     decoder.readRow(frame, s.y, s.x0, s.x1, linear.data(), code.data(), true);
     for (size_t i = 0; i < n; ++i, ++at) {
       const float* p = linear.data() + 3 * i;
@@ -81,6 +84,28 @@ void accumulate(AreaStream& a, const Decoder& decoder, const Frame& frame) {
   }
   a.frameLuma.push_back(frameSum / static_cast<double>(a.pixels));
   readSample(a, decoder, frame);
+}
+
+// Every so many rows of the picture, so that about kPictureSamples are counted.
+void addPicture(const Decoder& decoder, const Frame& frame, std::array<CodeDistribution, 3>& picture) {
+  const int w = decoder.developedWidth(), h = decoder.developedHeight();
+  const int every = std::max(1, static_cast<int>(static_cast<double>(w) * h / kPictureSamples));
+  std::vector<float> linear(3 * static_cast<size_t>(w)), code(linear.size());
+  for (int y = every / 2; y < h; y += every) {
+    decoder.readRow(frame, y, 0, w, linear.data(), code.data(), true);
+    for (size_t i = 0; i < static_cast<size_t>(w); ++i)
+      for (size_t c = 0; c < 3; ++c)
+        if (std::isfinite(code[3 * i + c])) picture[c].add(code[3 * i + c]);
+  }
+}
+
+// Temporal variance of luma over all pixels of an area.
+double temporalOf(const AreaStream& a) {
+  const auto frames = static_cast<double>(a.frameLuma.size());
+  if (frames < 2) return 0;
+  double sum = 0;
+  for (size_t i = 0; i < a.pixels; ++i) sum += a.lumaSquares[i] - a.lumaSum[i] * a.lumaSum[i] / frames;
+  return std::max(0.0, sum) / (static_cast<double>(a.pixels) * (frames - 1));
 }
 
 // Luma noise of the patch per pixel: from the unpaired samples of the block.
@@ -107,7 +132,7 @@ AreaStats finishArea(const AreaStream& a, const Vec3& weights) {
   s.luma = weights[0] * s.mean[0] + weights[1] * s.mean[1] + weights[2] * s.mean[2];
   for (size_t i = 0; i < a.pixels; ++i)
     for (int c = 0; c < 3; ++c) s.codes[c].add(a.codeSum[3 * i + c] / frames);
-  if (!a.sample.frames.empty()) s.lumaVariance = sampleVariance(a.sample, weights);
+  s.lumaVariance = a.sample.frames.empty() ? temporalOf(a) : sampleVariance(a.sample, weights);
   return s;
 }
 
@@ -124,7 +149,7 @@ double CodeDistribution::codeAt(double position) {
 }
 
 void CodeDistribution::add(double code) {
-  bins_[static_cast<size_t>(std::lround(position(code)))] += 1;
+  ++bins_[static_cast<size_t>(std::lround(position(code)))];
   total_ += 1;
 }
 
@@ -142,6 +167,31 @@ double CodeDistribution::quantile(double share) const {
   return codeAt(kBins - 1);
 }
 
+std::optional<double> CodeDistribution::pileUp(double least) const {
+  constexpr int kWide = 3, kBelowFrom = 8, kBelowTo = 40;
+  constexpr double kPiled = 8;    // times the density of the codes below
+  constexpr double kBeyond = 0.1;  // of the pile, that may lie above it: colours beyond the camera's matrix
+  const auto sum = [&](int from, int to) {
+    double n = 0;
+    for (int b = std::max(0, from); b <= std::min(kBins - 1, to); ++b) n += bins_[static_cast<size_t>(b)];
+    return n;
+  };
+  double above = 0;
+  for (int b = kBins - 1; b >= kBelowTo; --b) {
+    above += bins_[static_cast<size_t>(b)];
+    const double pile = sum(b - 2 * kWide, b);
+    if (pile < least * total_ || pile < 2.0 / 3 * sum(b - 3 * kWide, b + kWide)) continue;
+    const double below = sum(b - kBelowTo, b - kBelowFrom) / (kBelowTo - kBelowFrom + 1) * (2 * kWide + 1);
+    const double beyond = above - bins_[static_cast<size_t>(b)];
+    if (pile < kPiled * below || beyond > kBeyond * pile) return std::nullopt;
+    // The middle of the pile.
+    double at = 0;
+    for (int i = b - 2 * kWide; i <= b; ++i) at += i * static_cast<double>(bins_[static_cast<size_t>(i)]) / pile;
+    return codeAt(at);
+  }
+  return std::nullopt;
+}
+
 TakeStats measureTake(ClipReader& reader, const DecodeOptions& options, const Chart& chart,
                       const std::vector<Patch>& regions, FrameWindow window, const Progress& progress,
                       const FrameListener& also) {
@@ -149,11 +199,13 @@ TakeStats measureTake(ClipReader& reader, const DecodeOptions& options, const Ch
   std::vector<AreaStream> areas;
   for (const auto& p : chart.patches) areas.push_back(openArea(p, chart, decoder, true));
   for (const auto& r : regions) areas.push_back(openArea(r, chart, decoder, false));
+  TakeStats t;
+  std::int64_t seen = 0;
   const FramesRead read = forEachFrame(reader, window, progress, [&](const Frame& frame) {
     parallelFor(static_cast<int>(areas.size()), [&](int i) { accumulate(areas[i], decoder, frame); });
+    if (seen++ < kPictureFrames) addPicture(decoder, frame, t.picture);
     if (also) also(decoder, frame);
   });
-  TakeStats t;
   t.frames = read.frames, t.missingFrames = read.missing;
   t.subsampled = decoder.format().subsampled();
   const Vec3 weights = lumaWeights(decoder.primaries());

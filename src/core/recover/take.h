@@ -3,6 +3,7 @@
 #pragma once
 #include <array>
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -15,6 +16,11 @@ namespace edge {
 
 // Pixels of an area by their code value (mean over frames): bins of one ten-bit code up to 1, beyond it
 // (scene-linear floating point) of 1/512 stop up to 2^10.
+// Counts of ten-bit codes: a distance on the code scale that says what it is.
+struct TenBitCodes {
+  double count;
+};
+
 class CodeDistribution {
  public:
   static constexpr double kPerUnit = 1023;
@@ -24,16 +30,21 @@ class CodeDistribution {
   // Code value below which this share of pixels lies.
   [[nodiscard]] double quantile(double share) const;
   [[nodiscard]] double total() const { return total_; }
+  // Share between two code values, the lower one included.
+  [[nodiscard]] double shareBetween(double from, double to) const { return shareFrom(from) - shareFrom(to); }
   // So many ten-bit codes at this code value; above 1 the same share of it.
-  [[nodiscard]] static double codesAt(double code, double count) {
-    return count / kPerUnit * (code > 1 ? code : 1);
+  [[nodiscard]] static double codesAt(double code, TenBitCodes n) {
+    return n.count / kPerUnit * (code > 1 ? code : 1);
   }
+  // Where the picture piles up although nothing lies above: the highest code that holds at least `least` of all
+  // samples within three ten-bit codes, many times more than the codes below it. nullopt: no such end.
+  [[nodiscard]] std::optional<double> pileUp(double least) const;
 
  private:
   static constexpr int kFrom = -256, kBins = 256 + 1024 + 5120;
   [[nodiscard]] static double position(double code);  // in bins, fractional
   [[nodiscard]] static double codeAt(double position);
-  std::vector<double> bins_ = std::vector<double>(kBins);
+  std::vector<std::uint32_t> bins_ = std::vector<std::uint32_t>(kBins);
   double total_ = 0;
 };
 
@@ -41,7 +52,7 @@ struct AreaStats {
   std::string name, role;
   Vec3 mean{};  // scene-linear R, G, B, mean over pixels and frames
   double luma = 0;
-  double lumaVariance = 0;  // temporal per pixel (one frame: spatial)
+  double lumaVariance = 0;  // temporal per pixel (patches of one frame: spatial)
   double pixels = 0;
   std::vector<double> frameLuma;
   std::array<CodeDistribution, 3> codes;
@@ -58,10 +69,12 @@ struct TakeStats {
   std::int64_t frames = 0, missingFrames = 0;
   std::vector<AreaStats> patches, regions;
   std::vector<PatchSample> samples;  // by patch
+  std::array<CodeDistribution, 3> picture;  // the whole picture, thinned out, over a few frames
   bool subsampled = false;
 };
 
-inline constexpr int kSampleSide = 48, kSampleFrames = 8;
+// Fixed rows need sixteen frames (measure/noise.h).
+inline constexpr int kSampleSide = 48, kSampleFrames = 16;
 
 // What else wants to see each frame of the same pass.
 using FrameListener = std::function<void(const Decoder&, const Frame&)>;

@@ -12,7 +12,6 @@ namespace {
 
 constexpr double kMislabelled = 0.25;  // stops between plan and measurement that can't be an iris error
 constexpr double kDrift = 0.03;        // stops within a clip
-constexpr double kWrongCurve = 0.03;   // scatter of log2 ratios
 constexpr double kNearBase = 0.05;     // a take this near the base has no side
 
 struct Criterion {
@@ -21,10 +20,6 @@ struct Criterion {
   LimitPair limit;
   bool logarithmic;  // interpolated in log2
 };
-
-double worstClip(const TakeMetrics& m) {
-  return std::max({m.clippedSkin[0], m.clippedSkin[1], m.clippedSkin[2]});
-}
 
 double worstShift(const TakeMetrics& m) {
   const double face = std::hypot(m.shiftA, m.shiftB);
@@ -50,11 +45,11 @@ Verdict gradeOf(const Criterion& c) {
 }
 
 std::string channelNamed(const TakeMetrics& m) {
-  const double worst = worstClip(m);
+  const double worst = worstClip(m).value_or(0);
   std::string names;
   constexpr const char* kNames[3] = {"red", "green", "blue"};
   for (int c = 0; c < 3; ++c)
-    if (m.clippedSkin[c] > worst / 2) names += (names.empty() ? "" : ", ") + std::string(kNames[c]);
+    if (m.clippedSkin[c] && *m.clippedSkin[c] > worst / 2) names += (names.empty() ? "" : ", ") + std::string(kNames[c]);
   return names;
 }
 
@@ -111,16 +106,32 @@ Limit interpolate(const Step& good, const Step& bad, const CriteriaProfile& p, b
   return middle;
 }
 
+// The criterion by which the base itself fails on a side: highlight above, noise below. Empty: it holds.
+std::string baseFailure(const TakeMetrics& m, double sign, const CriteriaProfile& p, bool cleanUpAllowed) {
+  for (const auto& c : criteriaOf(m, p)) {
+    const bool above = std::string(c.name) == "highlight gone", below = c.logarithmic;
+    if (!c.value || (sign > 0 ? !above : !below)) continue;
+    if (*c.value > (cleanUpAllowed ? c.limit.lost : c.limit.clean)) return c.name;
+  }
+  return {};
+}
+
 // From the base outward: the last take that is still good, the first that is not.
+// A base that fails on this side has no edge there.
 EdgeLimit edgeOf(std::vector<Step> steps, const Step& base, double sign, const CriteriaProfile& p,
                  bool cleanUpAllowed) {
+  if (const auto cause = baseFailure(*base.metrics, sign, p, cleanUpAllowed); !cause.empty()) {
+    EdgeLimit e;
+    e.firstBad = 0, e.cause = cause;
+    return e;
+  }
   std::erase_if(steps, [&](const Step& s) { return s.stops * sign <= kNearBase; });
   std::sort(steps.begin(), steps.end(),
             [&](const Step& a, const Step& b) { return a.stops * sign < b.stops * sign; });
   Step good = base;
   EdgeLimit e;
   e.lastGood = 0;
-  e.estimate = {0, 0, true};
+  e.estimate = Limit{0, 0, true};
   for (const auto& s : steps) {
     const bool bad =
         cleanUpAllowed ? s.verdict->verdict == Verdict::Lost : s.verdict->verdict != Verdict::Clean;
@@ -132,7 +143,7 @@ EdgeLimit edgeOf(std::vector<Step> steps, const Step& base, double sign, const C
     }
     good = s;
     e.lastGood = s.stops;
-    e.estimate = {s.stops, s.sigma, true};
+    e.estimate = Limit{s.stops, s.sigma, true};
   }
   return e;
 }
@@ -142,9 +153,10 @@ Edges edgesOf(const std::vector<Step>& steps, const Step& base, const CriteriaPr
   Edges e;
   e.over = edgeOf(steps, base, +1, p, cleanUpAllowed);
   e.under = edgeOf(steps, base, -1, p, cleanUpAllowed);
-  e.latitude = {e.over.estimate.stops - e.under.estimate.stops,
-                std::hypot(e.over.estimate.sigma, e.under.estimate.sigma),
-                e.over.estimate.atLeast || e.under.estimate.atLeast};
+  const auto &over = e.over.estimate, &under = e.under.estimate;
+  if (over && under)
+    e.latitude = Limit{over->stops - under->stops, std::hypot(over->sigma, under->sigma),
+                       over->atLeast || under->atLeast};
   return e;
 }
 
@@ -154,9 +166,22 @@ void warn(const LatitudeMeasure& m, LatitudeResult& r) {
   };
   for (const auto& t : m.takes) {
     const std::string where = "take " + t.name;
+    if (t.suspectedClip)
+      add("clip-unknown",
+          fmt::format("{} % of {} lie on one code, but nothing proves that a channel ends there: highlight gone "
+                      "is not known",
+                      formatNumber(*t.suspectedClip, 0), t.clippedWhere),
+          where);
     if (!t.measured) {
-      add("offset-unknown",
-          "no grey patch is usable in this take and the base: the plan is taken for granted", where);
+      if (t.scatterStops > kWrongCurveScatter)
+        add("wrong-curve",
+            fmt::format("grey patches disagree by {:.3f} stops: no offset is given; is the curve right?",
+                        t.scatterStops),
+            where);
+      else
+        add("offset-unknown",
+            "fewer than two grey patches are usable in this take and the base: the plan is taken for granted",
+            where);
       continue;
     }
     const double miss = *t.measured - t.planned;
@@ -170,7 +195,7 @@ void warn(const LatitudeMeasure& m, LatitudeResult& r) {
     if (std::abs(t.driftStops) > kDrift)
       add("drift", fmt::format("the light drifts by {} stops within the clip", formatSigned(t.driftStops, 2)),
           where);
-    if (t.scatterStops > kWrongCurve)
+    if (t.scatterStops > kWrongCurveScatter)
       add("wrong-curve",
           fmt::format("grey patches disagree by {:.3f} stops: is the curve right?", t.scatterStops), where);
     if (t.missingFrames > 0)
@@ -178,9 +203,15 @@ void warn(const LatitudeMeasure& m, LatitudeResult& r) {
           where);
     if (t.frames < 2) add("few-frames", "one frame only: noise is spatial, texture counts as noise", where);
   }
-  if (r.edges.over.estimate.atLeast)
+  for (const auto& [side, edge] : {std::pair("above", &r.edges.over), std::pair("below", &r.edges.under)})
+    if (!edge->estimate)
+      add("base-fails",
+          fmt::format("the base itself fails ({}): there is no edge {} it; choose another base, or more light",
+                      edge->cause, side),
+          "base");
+  if (r.edges.over.estimate && r.edges.over.estimate->atLeast)
     add("upper-not-reached", "no take is overexposed enough to show the upper edge", "");
-  if (r.edges.under.estimate.atLeast)
+  if (r.edges.under.estimate && r.edges.under.estimate->atLeast)
     add("lower-not-reached", "no take is underexposed enough to show the lower edge", "");
 }
 
@@ -194,6 +225,13 @@ std::optional<Verdict> parseVerdict(const std::string& word) {
   for (Verdict v : {Verdict::Clean, Verdict::Cleanable, Verdict::Lost})
     if (word == wordOf(v)) return v;
   return std::nullopt;
+}
+
+std::optional<double> worstClip(const TakeMetrics& m) {
+  std::optional<double> worst;
+  for (const auto& share : m.clippedSkin)
+    if (share) worst = std::max(worst.value_or(0), *share);
+  return worst;
 }
 
 std::string shiftWords(double a, double b) {
@@ -219,8 +257,8 @@ LatitudeResult judgeLatitude(const LatitudeMeasure& m, const CriteriaProfile& p,
   for (size_t i = 0; i < m.takes.size(); ++i)
     steps.push_back(
         {m.takes[i].measured.value_or(m.takes[i].planned), m.takes[i].sigma, &m.takes[i], &r.judged[i]});
-  const TakeVerdict baseVerdict;
-  const Step base = {0, 0, &m.base, &baseVerdict};
+  r.base = judge(m.base, p);
+  const Step base = {0, 0, &m.base, &r.base};
   r.edges = edgesOf(steps, base, p, false);
   r.cleaned = edgesOf(steps, base, p, true);
   warn(m, r);

@@ -31,7 +31,8 @@ void addRange(const Finding& f, ExposureCard& card) {
 }
 
 std::string edgeNote(const EdgeLimit& e) {
-  if (e.estimate.atLeast) return "the bracket ended before the picture did";
+  if (!e.estimate) return "the base itself fails: " + e.cause;
+  if (e.estimate->atLeast) return "the bracket ended before the picture did";
   return fmt::format("good at {}, not at {}: {}", formatSigned(e.lastGood.value_or(0), 1),
                      formatSigned(*e.firstBad, 1), e.cause);
 }
@@ -42,12 +43,12 @@ void addLatitude(const Finding& f, ExposureCard& card) {
     return;
   }
   const Edges& e = f.latitude->edges;
-  card.lines.push_back({"Upper edge", limitWords(std::optional(e.over.estimate), true), edgeNote(e.over)});
-  card.lines.push_back({"Lower edge", limitWords(std::optional(e.under.estimate), true), edgeNote(e.under)});
+  card.lines.push_back({"Upper edge", limitWords(e.over.estimate, true), edgeNote(e.over)});
+  card.lines.push_back({"Lower edge", limitWords(e.under.estimate, true), edgeNote(e.under)});
   card.lines.push_back(
-      {"Latitude", limitWords(std::optional(e.latitude)), "clean, by exposure alone, no noise reduction"});
+      {"Latitude", limitWords(e.latitude), "clean, by exposure alone, no noise reduction"});
   card.lines.push_back(
-      {"With clean-up", limitWords(std::optional(f.latitude->cleaned.latitude)), "until lost"});
+      {"With clean-up", limitWords(f.latitude->cleaned.latitude), "until lost"});
   for (const auto& w : f.latitude->warnings)
     card.notEstablished.push_back(w.where + (w.where.empty() ? "" : ": ") + w.message);
 }
@@ -57,11 +58,15 @@ void addLatitude(const Finding& f, ExposureCard& card) {
 void addAdvice(const Finding& f, ExposureCard& card) {
   if (!f.latitude) return;
   const Edges& e = f.latitude->edges;
-  if (e.over.estimate.atLeast || e.under.estimate.atLeast) {
+  if (!e.over.estimate || !e.under.estimate) {
+    card.advice.push_back("No rating advice: the base itself fails. Choose another base, or more light.");
+    return;
+  }
+  if (e.over.estimate->atLeast || e.under.estimate->atLeast) {
     card.advice.push_back("No rating advice: an edge was not reached. Repeat with takes further out.");
     return;
   }
-  const double middle = (e.over.estimate.stops + e.under.estimate.stops) / 2;
+  const double middle = (e.over.estimate->stops + e.under.estimate->stops) / 2;
   const double thirds = std::round(middle * 3) / 3;
   const double ei = f.configuration.iso / std::exp2(thirds);
   card.advice.push_back(
@@ -71,12 +76,12 @@ void addAdvice(const Finding& f, ExposureCard& card) {
                         formatSigned(thirds, 1), formatNumber(ei, 0)));
   card.advice.push_back(
       fmt::format("A face may burn {} stops over base before it must be saved, and sink {} under.",
-                  formatNumber(e.over.estimate.stops, 1), formatNumber(-e.under.estimate.stops, 1)));
+                  formatNumber(e.over.estimate->stops, 1), formatNumber(-e.under.estimate->stops, 1)));
   if (f.range && f.range->aboveGrey && !f.range->aboveGrey->atLeast)
     card.advice.push_back(fmt::format("A window holds colour up to {} stops over grey by the spot meter.",
                                       formatNumber(f.range->aboveGrey->stops, 1)));
   if (f.range && f.range->headline && !f.range->headline->atLeast) {
-    const double difference = f.range->headline->stops - e.latitude.stops;
+    const double difference = f.range->headline->stops - e.latitude->stops;
     if (difference < 2 || difference > 7)
       card.advice.push_back(fmt::format(
           "Range and latitude lie {} stops apart; about 4 is usual (common practice): look twice.",

@@ -100,7 +100,7 @@ void analyseRanges(Finding& f, const RangeOptions& options) {
 }
 
 std::string limitFigure(const std::optional<Limit>& l, bool sign) {
-  if (!l) return "not measured";
+  if (!l) return "not known";
   const std::string number = sign ? formatSigned(l->stops, 1) : formatNumber(l->stops, 1);
   if (l->atLeast) return (sign && l->stops < 0 ? "beyond " : "at least ") + number;
   const double s = std::max(0.1, std::ceil(l->sigma * 10 - 0.5) / 10);
@@ -148,7 +148,7 @@ std::string boardCsv(const std::vector<Finding>& findings) {
     const auto estimate = [](const std::optional<EdgeLimit>& e) {
       return e ? std::optional(e->estimate) : std::nullopt;
     };
-    const auto latitude = f.latitude ? std::optional(f.latitude->edges.latitude) : std::nullopt;
+    const auto latitude = f.latitude ? f.latitude->edges.latitude : std::nullopt;
     s += csvLine({f.configuration.body,
                   f.configuration.mode,
                   formatNumber(f.configuration.iso, 0),
@@ -169,7 +169,7 @@ std::string boardCsv(const std::vector<Finding>& findings) {
                   under ? under->cause : "",
                   plain(latitude),
                   sigma(latitude),
-                  plain(f.latitude ? std::optional(f.latitude->cleaned.latitude) : std::nullopt)});
+                  plain(f.latitude ? f.latitude->cleaned.latitude : std::nullopt)});
   }
   return s;
 }
@@ -187,7 +187,7 @@ std::string takesCsv(const std::vector<Finding>& findings) {
       s += csvLine({f.configuration.body, f.configuration.mode, formatNumber(f.configuration.iso, 0), t.name,
                     formatNumber(t.planned, 2), plain(t.measured, 3), formatNumber(t.sigma, 3),
                     wordOf(f.latitude->judged[i].verdict), wordOf(f.latitude->verdicts[i].verdict), reasons,
-                    formatNumber(std::max({t.clippedSkin[0], t.clippedSkin[1], t.clippedSkin[2]}), 2),
+                    plain(worstClip(t), 2),
                     formatNumber(t.shiftA, 2), formatNumber(t.shiftB, 2), formatNumber(t.deltaMean, 2),
                     plain(t.lumaNoise, 2), plain(t.chromaNoise, 2)});
     }
@@ -223,9 +223,9 @@ std::string reportHtml(const std::vector<Finding>& findings, const std::string& 
     s += fmt::format(
         "<tr><td>{}<td>{}<td>{}<td>{}<td>{}</tr>\n", escaped(f.configuration.label()),
         limitWords(headlineOf(f)),
-        limitFigure(f.latitude ? std::optional(f.latitude->edges.over.estimate) : std::nullopt, true),
-        limitFigure(f.latitude ? std::optional(f.latitude->edges.under.estimate) : std::nullopt, true),
-        limitFigure(f.latitude ? std::optional(f.latitude->edges.latitude) : std::nullopt));
+        limitFigure(f.latitude ? f.latitude->edges.over.estimate : std::nullopt, true),
+        limitFigure(f.latitude ? f.latitude->edges.under.estimate : std::nullopt, true),
+        limitFigure(f.latitude ? f.latitude->edges.latitude : std::nullopt));
   s += "</table>\n";
   for (const auto& f : findings) s += htmlCard(f);
   return s + "</html>\n";

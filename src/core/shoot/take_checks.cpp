@@ -238,10 +238,8 @@ class Checker {
     double share = 0;
     size_t which = 0;
     for (size_t i = 0; i < take_.stats.patches.size(); ++i)
-      for (size_t k = 0; k < 3; ++k) {
-        if (!c_.plateau[k]) continue;
-        const double s = 100 * take_.stats.patches[i].codes[k].shareFrom(
-                                   *c_.plateau[k] - CodeDistribution::codesAt(*c_.plateau[k], 3));
+      for (int k = 0; k < 3; ++k) {
+        const double s = 100 * shareAtEnd(take_.stats.patches[i], k, c_.plateau, kAtEnd);
         if (s > share) share = s, which = i;
       }
     add("clipped", share, kClipped, "% of a patch", share <= kClipped,
@@ -338,10 +336,7 @@ class Checker {
 }  // namespace
 
 bool CheckContext::clipped(const AreaStats& a) const {
-  for (size_t k = 0; k < 3; ++k)
-    if (plateau[k] && a.codes[k].shareFrom(*plateau[k] - CodeDistribution::codesAt(*plateau[k], 6)) > 0.001)
-      return true;
-  return false;
+  return isPartlyClipped(a, plateau);
 }
 
 bool CheckContext::anythingClips() const {
@@ -368,6 +363,7 @@ std::vector<TakeCheck> checkTake(const TakeEvidence& take, const TakeEvidence& b
                                  const Plateau& plateau, const TakeExpectation& expected) {
   CheckContext c{take, base, chart, plateau, expected, neutralPatches(chart), {}};
   c.back = solveOffset(take.stats, base.stats, c.neutrals, plateau);
+  if (c.back && c.back->withheld) c.back.reset();
   return Checker(c).run();
 }
 
