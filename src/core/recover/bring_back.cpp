@@ -8,6 +8,7 @@ namespace {
 
 constexpr double kClipShare = 0.001;
 constexpr double kMinSnr = 3;
+constexpr double kCeilingCounts = 0.03;
 constexpr double kModelError = 0.005;
 constexpr TenBitCodes kSameTop{4};
 constexpr TenBitCodes kFormatEnd{1.5};
@@ -131,8 +132,9 @@ BringBack byLine(const std::vector<Pair>& pairs) {
   if (n > 1) b.scatterStops = std::sqrt(std::max(0.0, (squares - sum * sum / n) / (n - 1)));
   b.withheld = b.scatterStops > std::max(kWrongCurveScatter, 3 * expectedScatter(pairs));
   // The model's error is a ceiling that weighs the patches; how they really scatter says how much of it is
-  // there. The ceiling counts as one more observation.
-  const double used = std::sqrt((chi + 1) / (static_cast<double>(pairs.size()) - 2 + 1));
+  // there. The ceiling itself counts as a small part of an observation.
+  const double used =
+      std::sqrt((chi + kCeilingCounts) / (static_cast<double>(pairs.size()) - 2 + kCeilingCounts));
   b.sigmaStops = std::max(used * std::sqrt(kVariance), samplingError(pairs, b.k)) / b.k / std::log(2.0);
   return b;
 }

@@ -12,7 +12,8 @@
 namespace edge {
 namespace {
 
-constexpr double kSuspected = 0.6;    // share of an area on its top code
+constexpr double kSuspected = 0.1;    // share of an area on its top code
+constexpr double kTimesBase = 3;      // and of that share in the base
 constexpr double kMeaningless = 50;   // per cent clipped above which noise figures are withheld
 constexpr double kDarkBelowFace = 3;  // stops below the face grey where the dark patch is looked for
 
@@ -132,33 +133,40 @@ class Assembly {
     return std::max({v[0].value_or(0), v[1].value_or(0), v[2].value_or(0)});
   }
 
-  // Most of an area on its own top code: clipped, if only one knew that the channel ends there.
-  [[nodiscard]] std::optional<double> suspected(const AreaStats& a) const {
+  // Far more of an area on its own top code than in the base, with more light: clipped, if only one knew that
+  // the channel ends there.
+  [[nodiscard]] std::optional<double> suspected(const AreaStats& a, const AreaStats& base) const {
+    const auto onTop = [](const CodeDistribution& d) {
+      const double top = d.quantile(0.999);
+      return d.shareFrom(top - CodeDistribution::codesAt(top, kAtEnd));
+    };
     double share = 0;
     for (size_t c = 0; c < 3; ++c) {
-      if (plateau_[c]) continue;
-      const double top = a.codes[c].quantile(0.999);
-      share = std::max(share, a.codes[c].shareFrom(top - CodeDistribution::codesAt(top, kAtEnd)));
+      const double now = onTop(a.codes[c]);
+      if (!plateau_[c] && a.luma > base.luma && now > kTimesBase * onTop(base.codes[c])) share = std::max(share, now);
     }
     return share > kSuspected ? std::optional(100 * share) : std::nullopt;
   }
 
   // The face decides; without one, what is white.
   void findClipped(const TakeStats& t, TakeMetrics& m) const {
-    const auto consider = [&](const std::vector<AreaStats>& list, const char* role) {
+    const auto consider = [&](const std::vector<AreaStats>& list, const std::vector<AreaStats>& base,
+                              const char* role) {
       bool any = false;
-      for (const auto& a : list) {
+      for (size_t i = 0; i < list.size(); ++i) {
+        const AreaStats& a = list[i];
         if (a.role != role) continue;
         any = true;
         const Clipped v = clippedOf(a);
         if (m.clippedWhere.empty() || worst(v) > worst(m.clippedSkin))
           m.clippedSkin = v, m.clippedWhere = a.name;
-        if (const auto s = suspected(a)) m.suspectedClip = std::max(m.suspectedClip.value_or(0), *s);
+        if (const auto s = suspected(a, base[i])) m.suspectedClip = std::max(m.suspectedClip.value_or(0), *s);
       }
       return any;
     };
-    if (!consider(t.regions, "skin") && !consider(t.patches, "skin") && !consider(t.regions, "white"))
-      consider(t.patches, "white");
+    if (!consider(t.regions, base_.regions, "skin") && !consider(t.patches, base_.patches, "skin") &&
+        !consider(t.regions, base_.regions, "white"))
+      consider(t.patches, base_.patches, "white");
   }
 
   void findColour(const TakeStats& t, const BringBack& b, TakeMetrics& m) const {

@@ -168,9 +168,10 @@ double CodeDistribution::quantile(double share) const {
 }
 
 std::optional<double> CodeDistribution::pileUp(double least) const {
-  constexpr int kWide = 3, kBelowFrom = 8, kBelowTo = 40;
-  constexpr double kPiled = 8;    // times the density of the codes below
+  constexpr int kWide = 3, kBelowFrom = 8, kBelowTo = 24;
+  constexpr double kPiled = 4;     // times the density of the codes below
   constexpr double kBeyond = 0.1;  // of the pile, that may lie above it: colours beyond the camera's matrix
+  constexpr double kOverMiddle = 0.1;  // code by which an end lies over the middle of the picture
   const auto sum = [&](int from, int to) {
     double n = 0;
     for (int b = std::max(0, from); b <= std::min(kBins - 1, to); ++b) n += bins_[static_cast<size_t>(b)];
@@ -187,7 +188,7 @@ std::optional<double> CodeDistribution::pileUp(double least) const {
     // The middle of the pile.
     double at = 0;
     for (int i = b - 2 * kWide; i <= b; ++i) at += i * static_cast<double>(bins_[static_cast<size_t>(i)]) / pile;
-    return codeAt(at);
+    return codeAt(at) > quantile(0.5) + kOverMiddle ? std::optional(codeAt(at)) : std::nullopt;
   }
   return std::nullopt;
 }
