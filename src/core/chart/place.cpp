@@ -159,7 +159,8 @@ Chart chartOf(const ChartShape& shape) {
   for (int i = 0; i < shape.steps; ++i) {
     Patch p = cell(i / columns, i % columns);
     p.name = std::to_string(i + 1), p.stops = -i * shape.stopsPerStep, p.stopsSigma = 0.05;
-    if (shape.kind == ChartKind::GreyScale) p.role = "grey";
+    // The first step of a reflective scale is a white of 90 % (common practice): its stops count from grey.
+    if (shape.kind == ChartKind::GreyScale) p.role = "grey", *p.stops += std::log2(0.9 / kMiddleGrey);
     c.patches.push_back(p);
   }
   c.referenceWidth = 100.0 * columns, c.referenceHeight = 100.0 * rows;

@@ -321,6 +321,8 @@ class Analysis {
                         : fmt::format("{} frames repeat the one before{}: they count once",
                                       w_.repeatedFrames + w_.nearRepeats,
                                       w_.repeatedFields ? " in one field (pulled down)" : ""));
+    if (w_.interlaced)
+      add("interlaced", "the file says that its frames are interlaced: two fields of different moments in each");
     if (const auto k = trusts(NoiseTrust::Removed))
       add("noise-removed",
           "from here down noise was removed (coring, noise reduction, coding): what was below it is not known",
@@ -375,6 +377,11 @@ class Analysis {
                       "uneven light or a wrong density",
                       *dim),
           "patch " + w_.patches[brightestFirst(w_)[0]].name);
+    if (w_.otherRangeFits)
+      return add("range-tag",
+                 fmt::format("levels bend as {} range and are straight as {} range: the clip's tag or the choice is "
+                             "wrong",
+                             w_.range, w_.range == "legal" ? "full" : "legal"));
     if (scatter_.scale < 2 || scatter_.stops < kScatterSeen) return;
     if (scatter_.drift > kBent)
       add("wrong-curve",

@@ -18,6 +18,8 @@ namespace {
 constexpr double kLinearBelow = 0.7;    // of the plateau
 constexpr double kClippedShare = 1e-3;  // of samples at the top, above which a take says nothing of noise
 constexpr double kPlateauShare = 0.5;   // and from which it says where the plateau is
+constexpr double kHigh = 0.6;           // of the brightest take, from where one can be saturated
+constexpr double kNoiseFallen = 0.5;    // of photons' variance
 constexpr double kReadable = 0.25;      // DN^2 of dark variance, below which rounding hides the read noise
 constexpr double kRounding = 1.0 / 12;
 constexpr double kFiltered = 0.10;  // vertical lag
@@ -130,10 +132,12 @@ class Fit {
 
   TransferChannel run() {
     double top = 0;
-    for (const auto& p : points_) {
+    for (const auto& p : points_)
       if (p.black) black_ = &p, dark_ = p.mean;
-      if (p.atTop >= kPlateauShare) plateau_ = std::max(plateau_.value_or(0), p.mean);
-      top = std::max(top, p.mean);
+    saturated_ = saturatedTakes(points_, dark_);
+    for (size_t i = 0; i < points_.size(); ++i) {
+      if (saturated_[i]) plateau_ = std::max(plateau_.value_or(0), points_[i].mean);
+      top = std::max(top, points_[i].mean);
     }
     ceiling_ = dark_ + kLinearBelow * (plateau_.value_or(top / kLinearBelow) - dark_);
     gain();
@@ -144,7 +148,8 @@ class Fit {
 
  private:
   [[nodiscard]] bool usable(const TransferPoint& p) const {
-    return p.frames > 1 && p.atTop <= kClippedShare && p.mean <= ceiling_ && p.variance > 0;
+    return p.frames > 1 && p.atTop <= kClippedShare && p.mean <= ceiling_ && p.variance > 0 &&
+           !saturated_[static_cast<size_t>(&p - points_.data())];
   }
   void warn(const char* code, std::string message) {
     out_.warnings.push_back({code, std::move(message), ""});
@@ -198,10 +203,22 @@ class Fit {
   const std::vector<TransferPoint>& points_;
   double dark_, ceiling_ = 0;
   std::optional<double> plateau_;
+  std::vector<bool> saturated_;
   const TransferPoint* black_ = nullptr;
   Line line_;
   TransferChannel out_;
 };
+
+// Photons' variance over their signal, DN: middle of the darker half of the takes.
+double roughGain(const std::vector<TransferPoint>& points, double dark, double top) {
+  std::vector<double> gains;
+  for (const auto& p : points)
+    if (!p.black && p.mean - dark > 0.005 * (top - dark) && p.mean - dark < 0.5 * (top - dark))
+      gains.push_back(p.variance / (p.mean - dark));
+  if (gains.empty()) return 0;
+  std::nth_element(gains.begin(), gains.begin() + static_cast<std::ptrdiff_t>(gains.size() / 2), gains.end());
+  return gains[gains.size() / 2];
+}
 
 json toJson(const std::optional<Estimate>& e) {
   return e ? json{{"value", e->value}, {"sigma", e->sigma}} : json();
@@ -257,6 +274,19 @@ TransferMeasure measureTransfer(const std::vector<TransferClip>& clips, const st
   return m;
 }
 
+std::vector<bool> saturatedTakes(const std::vector<TransferPoint>& points, double dark) {
+  double top = dark;
+  for (const auto& p : points) top = std::max(top, p.mean);
+  const double gain = roughGain(points, dark, top);
+  std::vector<bool> saturated;
+  for (const auto& p : points) {
+    const bool high = p.mean - dark > kHigh * (top - dark);
+    saturated.push_back(!p.black && (p.atTop >= kPlateauShare ||
+                                     (high && p.frames > 1 && p.variance < kNoiseFallen * gain * (p.mean - dark))));
+  }
+  return saturated;
+}
+
 TransferChannel fitTransfer(const std::vector<TransferPoint>& points, double blackLevel) {
   return Fit(points, blackLevel).run();
 }
@@ -267,9 +297,13 @@ json transferToJson(const TransferMeasure& m) {
   for (int c = 0; c < 3; ++c) {
     const TransferChannel t = fitTransfer(m.points[c], m.blackLevel[c]);
     json points = json::array();
-    for (const auto& p : m.points[c])
-      points.push_back(
-          {{"mean_dn", p.mean}, {"variance_dn2", p.variance}, {"clipped", p.atTop > kClippedShare}});
+    const auto saturated = saturatedTakes(m.points[c], m.blackLevel[c]);
+    for (size_t i = 0; i < m.points[c].size(); ++i) {
+      const TransferPoint& p = m.points[c][i];
+      points.push_back({{"mean_dn", p.mean},
+                        {"variance_dn2", p.variance},
+                        {"clipped", p.atTop > kClippedShare || saturated[i]}});
+    }
     j["channels"][kNames[c]] = {{"gain_dn_per_e", toJson(t.gainDnPerE)},
                                 {"read_noise_e", toJson(t.readNoiseE)},
                                 {"full_well_e", toJson(t.fullWellE)},

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <limits>
 
 #include "base/parallel.h"
@@ -17,6 +18,8 @@ namespace {
 
 constexpr double kMargin = 0.08;  // share of a side left out at each edge
 constexpr int kMarginPixels = 3;
+constexpr double kBendFrom = 0.01, kBendTo = 0.6, kBendSnr = 20;  // levels that show it, of the top
+constexpr double kBent = 0.08, kStraight = 0.05;                  // rms in stops
 constexpr double kSameFilter = 0.15;  // of ln inflation between bright and dark patches
 
 // The highest code of a channel and how many samples lie on it: a clip piles them up there.
@@ -375,6 +378,34 @@ void describe(WedgeMeasure& w, const Decoder& decoder, double levels) {
   w.topCode = decoder.topCode();
 }
 
+// How far levels bend from their light: rms of log2 m - stops over the clear steps, codes read through `toCode`.
+std::optional<double> bendOf(const WedgeMeasure& w, const Curve& curve, const std::function<double(double)>& toCode) {
+  std::vector<double> off;
+  double top = 0;
+  for (const auto& p : w.patches) top = std::max(top, curve.toLinear(toCode(p.channel[kY].code)));
+  for (const auto& p : w.patches) {
+    const ChannelMeasure& y = p.channel[kY];
+    const double m = curve.toLinear(toCode(std::isfinite(y.code) ? y.code : p.channel[kG].code));
+    if (m < kBendTo * top && m > kBendFrom * top && y.mean > kBendSnr * std::sqrt(y.variance))
+      off.push_back(std::log2(m) - p.stops);
+  }
+  if (off.size() < 4) return std::nullopt;
+  double mean = 0, squares = 0;
+  for (double v : off) mean += v / static_cast<double>(off.size());
+  for (double v : off) squares += (v - mean) * (v - mean);
+  return std::sqrt(squares / static_cast<double>(off.size() - 1));
+}
+
+bool otherRangeFits(const WedgeMeasure& w, const Decoder& decoder) {
+  const PixelFormat& f = decoder.format();
+  if (f.isFloat() || decoder.mosaic() || decoder.curveName() == "linear") return false;
+  const double legalFrom = 16.0 / 255, legalSpan = 219.0 / 255;  // ITU-R BT.709-6, 3.5, in shares of full
+  const bool legal = decoder.range() == Range::Legal;
+  const auto other = [&](double c) { return legal ? c * legalSpan + legalFrom : (c - legalFrom) / legalSpan; };
+  const auto now = bendOf(w, decoder.curve(), [](double c) { return c; }), then = bendOf(w, decoder.curve(), other);
+  return now && then && *now > kBent && *then < kStraight;
+}
+
 }  // namespace
 
 Rect measuredRect(const Patch& patch, const Chart& chart, const Decoder& decoder) {
@@ -427,6 +458,9 @@ WedgeMeasure measureWedge(ClipReader& reader, const DecodeOptions& options, cons
                                                        : std::vector<int>{c + 1};
     w.filtering[c] = FilteringPool(streams, w.patches, sources, c).run();
   });
+  w.otherRangeFits = otherRangeFits(w, decoder);
+  if (const auto said = reader.info().metadata.find("interlaced"); said != reader.info().metadata.end())
+    w.interlaced = true;
   if (chart.grey) w.grey = chart.find(*chart.grey)->stops;
   return w;
 }

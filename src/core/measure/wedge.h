@@ -75,6 +75,8 @@ struct WedgeMeasure {
   bool repeatedFields = false;
   std::string lossyCodec;  // its name; empty: decoding gives back what was recorded
   bool predictsFrames = false;
+  bool otherRangeFits = false;  // levels bend as read, and are straight read in the other range (legal, full)
+  bool interlaced = false;      // as the file says
   double topCode = 1;  // the highest code value the format can hold; 0: floating point
   int rasterWidth = 0, rasterHeight = 0;        // of the clip
   int developedWidth = 0, developedHeight = 0;  // of Y

@@ -73,6 +73,8 @@ json toJson(const WedgeMeasure& m) {
             {"repeated", {m.repeatedFrames, m.nearRepeats, m.repeatedFields}},
             {"codec", {m.lossyCodec, m.predictsFrames}},
             {"top_code", m.topCode},
+            {"other_range_fits", m.otherRangeFits},
+            {"interlaced", m.interlaced},
             {"raster", {m.rasterWidth, m.rasterHeight}},
             {"developed", {m.developedWidth, m.developedHeight}},
             {"mosaic", m.mosaic},
@@ -107,6 +109,7 @@ WedgeMeasure wedgeFromJson(const json& j) {
   const json& repeated = j.at("repeated");
   m.repeatedFrames = repeated.at(0), m.nearRepeats = repeated.at(1), m.repeatedFields = repeated.at(2);
   m.lossyCodec = j.at("codec").at(0), m.predictsFrames = j.at("codec").at(1), m.topCode = j.at("top_code");
+  m.otherRangeFits = j.at("other_range_fits"), m.interlaced = j.at("interlaced");
   m.rasterWidth = j.at("raster").at(0), m.rasterHeight = j.at("raster").at(1);
   m.developedWidth = j.at("developed").at(0), m.developedHeight = j.at("developed").at(1);
   m.mosaic = j.at("mosaic"), m.subsampled = j.at("subsampled");

@@ -33,6 +33,8 @@ struct PacketFreer {
   void operator()(AVPacket* p) const { av_packet_free(&p); }
 };
 
+constexpr double kToleratedFrames = 0.75;  // of rounding in time stamps
+
 std::string words(int code) {
   char text[AV_ERROR_MAX_STRING_SIZE] = {};
   av_strerror(code, text, sizeof text);
@@ -70,8 +72,7 @@ class MovieReader final : public ClipReader {
   }
 
   std::int64_t missingFrames() const override {
-    const auto promised = info_.frames > 0 ? info_.frames : promisedByDuration_;
-    return std::max<std::int64_t>(damaged_, promised - given_);
+    return std::max<std::int64_t>(damaged_, info_.frames > 0 ? info_.frames - given_ : missingAtEnd());
   }
 
  private:
@@ -147,7 +148,6 @@ class MovieReader final : public ClipReader {
     const AVRational rate = av_guess_frame_rate(container_.get(), container_->streams[stream_], nullptr);
     info_.fps = rate.num > 0 && rate.den > 0 ? av_q2d(rate) : 0;
     info_.frames = std::max<std::int64_t>(0, stream->nb_frames);
-    promisedByDuration_ = framesByDuration(*stream);
     PixelFormat& f = info_.format;
     describeLoss(false);
     f.width = codec_->width, f.height = codec_->height;
@@ -209,16 +209,24 @@ class MovieReader final : public ClipReader {
         if (info_.metadata.size() < 200) info_.metadata[e->key] = std::string(e->value).substr(0, 400);
     info_.metadata["codec"] = avcodec_get_name(codec_->codec_id);
     info_.metadata["container"] = container_->iformat->name;
+    const AVFieldOrder order = container_->streams[stream_]->codecpar->field_order;
+    if (order != AV_FIELD_UNKNOWN && order != AV_FIELD_PROGRESSIVE) info_.metadata["interlaced"] = "yes";
   }
 
-  std::int64_t framesByDuration(const AVStream& stream) const {
-    double seconds = 0;
-    if (stream.duration != AV_NOPTS_VALUE)
+  // By when the last frame was shown against the length the container states: holds for frame rates that vary.
+  [[nodiscard]] std::int64_t missingAtEnd() const {
+    const AVStream& stream = *container_->streams[stream_];
+    double seconds = 0, start = 0;
+    if (stream.duration != AV_NOPTS_VALUE) {
       seconds = static_cast<double>(stream.duration) * av_q2d(stream.time_base);
-    else if (container_->duration != AV_NOPTS_VALUE)
+      if (stream.start_time != AV_NOPTS_VALUE) start = static_cast<double>(stream.start_time) * av_q2d(stream.time_base);
+    } else if (container_->duration != AV_NOPTS_VALUE) {
       seconds = static_cast<double>(container_->duration) / AV_TIME_BASE;
-    const double frames = seconds * info_.fps;
-    return std::isfinite(frames) && frames > 0 && frames < 1e8 ? std::lround(frames) : 0;
+      if (container_->start_time != AV_NOPTS_VALUE) start = static_cast<double>(container_->start_time) / AV_TIME_BASE;
+    }
+    if (!(seconds > 0) || !(info_.fps > 0) || !lastShown_) return 0;
+    const double frames = (start + seconds - *lastShown_) * info_.fps - 1;
+    return std::isfinite(frames) && frames > kToleratedFrames && frames < 1e8 ? std::lround(frames) : 0;
   }
 
   // The next good frame; damaged ones are counted and passed over.
@@ -229,6 +237,9 @@ class MovieReader final : public ClipReader {
       const int got = avcodec_receive_frame(codec_.get(), frame.get());
       if (got == 0) {
         --underWay_;
+        if (frame->best_effort_timestamp != AV_NOPTS_VALUE)
+          lastShown_ = static_cast<double>(frame->best_effort_timestamp) *
+                       av_q2d(container_->streams[stream_]->time_base);
         if (!(frame->flags & AV_FRAME_FLAG_CORRUPT) && frame->decode_error_flags == 0) return frame;
         ++damaged_;
         av_frame_unref(frame.get());
@@ -286,7 +297,8 @@ class MovieReader final : public ClipReader {
   bool ended_ = false, intraOnly_ = false, groups_ = false;
   std::int64_t packetsSeen_ = 0;
   std::int64_t underWay_ = 0;  // packets sent whose frames have not come out
-  std::int64_t given_ = 0, damaged_ = 0, promisedByDuration_ = 0;
+  std::int64_t given_ = 0, damaged_ = 0;
+  std::optional<double> lastShown_;  // seconds
 };
 
 }  // namespace

@@ -211,8 +211,13 @@ CurveFit fitCurve(const CurveFitInput& in) {
   return f;
 }
 
-CurveFitInput gatherCurve(const Series& series, const Progress& progress) {
+CurveFitInput gatherCurve(const Series& series, const Progress& progress, std::optional<double> grey) {
   CurveFitInput in;
+  const auto zero = grey ? grey : series.chart.greyStops();
+  if (!zero)
+    throw Error("nobody says which patch is 18 % grey: the chart's stops count from something else",
+                series.chartFile.string(), "grey",
+                "name the patch in the chart (\"grey\"), or say its stops (--grey)");
   DecodeOptions decode = series.decode;
   decode.curve = "linear";  // codes as they are
   std::vector<TakeStats> stats;
@@ -237,7 +242,7 @@ CurveFitInput gatherCurve(const Series& series, const Progress& progress) {
     if (!p.stops)
       throw Error("a neutral patch has no stops", series.chartFile.string(), p.name,
                   "give the chart's calibrated stops");
-    in.patchStops.push_back(*p.stops), in.patchSigma.push_back(p.stopsSigma);
+    in.patchStops.push_back(*p.stops - *zero), in.patchSigma.push_back(p.stopsSigma);
   }
   // Slope of the codes a stop, to tell what is lost in noise and in the ends.
   const double perStop = (high - low) / 10;

@@ -253,8 +253,10 @@ class Judge {
     const std::string both =
         fmt::format("grey card at {:.1f} % of code, {:.1f} % wanted", 100 * *code, wanted->percent);
     const double off = levelOff(*code, wanted->percent / 100);
+    if (!std::isfinite(off))
+      return add("level", Standing::Doubt, l.position, 0, both + "; the curve can't be read: how many stops that is is not told");
     add("level", std::abs(off) <= kLightTolerance ? Standing::Pass : Standing::Fail, l.position, off,
-        std::isfinite(off) ? both + ": " + stopWords(off) : both);
+        both + ": " + stopWords(off));
   }
 
   // Stops between two levels through the mode's curve; raw levels are linear.
@@ -267,7 +269,7 @@ class Judge {
       const auto c = makeCurve(isCurveName(mode.curve) ? mode.curve : beside.string());
       return std::log2(c.curve->toLinear(code) / c.curve->toLinear(wanted));
     } catch (const Error&) {
-      return (code - wanted) / 0.075;  // a stop of a log curve is about 7.5 % of its code (common practice)
+      return std::numeric_limits<double>::quiet_NaN();  // the curve can't be read: no stops are told
     }
   }
 
