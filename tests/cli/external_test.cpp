@@ -115,6 +115,7 @@ TEST_F(OutsideSeries, MetricsHaveTheKeysOfTheContract) {
     for (const char* key :
          {"clipped_skin", "colour_shift", "delta_e00", "noise_luma", "noise_chroma", "stripes", "detail"})
       EXPECT_TRUE(m.contains(key)) << key;
+    EXPECT_TRUE(m["detail"].is_null()) << "not measured yet, and said so";
     for (const char* c : {"R", "G", "B"}) EXPECT_TRUE(m["clipped_skin"][c].is_number());
     EXPECT_EQ(m["delta_e00"]["patches"].size(), 36U);
   }

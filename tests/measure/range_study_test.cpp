@@ -133,7 +133,8 @@ void expectSound(const Row& row, int cameras) {
   } else {
     const double loose = row.condition == Condition::Clamped ? 2 : 1;
     // The mean of few cameras scatters; of two hundred it must lie within 0.03.
-    EXPECT_LT(std::abs(row.two.mean()), (0.02 + 0.12 / std::sqrt(row.two.n)) * loose) << where;
+    ASSERT_GT(row.two.n, 0) << where << ": not one figure was given";
+    EXPECT_LT(std::abs(row.two.mean()), (0.02 + 0.05 / std::sqrt(row.two.n)) * loose) << where;
     EXPECT_LT(row.two.worst, 0.25 * loose) << where;
   }
   EXPECT_GE(row.two.two, 0.85 * row.two.n - 1) << where;

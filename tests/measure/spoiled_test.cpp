@@ -106,6 +106,27 @@ void judge(const std::map<double, Limit>& range, const PlainCamera& camera, bool
   }
 }
 
+// What a silent error looks like, to be understood.
+void describe(const char* fault, int i, const PlainCamera& camera, bool named, const WedgeMeasure& m,
+              const RangeResult& r) {
+  std::printf("%s %d: well %.0f read %.1f, named %d\n", fault, i, camera.well, camera.read, named);
+  for (const double snr : {1.0, 2.0, 10.0}) {
+    for (const auto* list : {&r.channel[kY].range, &r.corrected[kY]})
+      if (const auto at = list->find(snr); at != list->end())
+        std::printf("  SNR %g: %s%.2f +-%.2f (true %.2f)", snr, at->second.atLeast ? "at least " : "", at->second.stops,
+                    at->second.sigma, camera.trueRange(snr));
+    std::printf("\n");
+  }
+  for (const auto& w : r.warnings) std::printf("  %s: %s\n", w.code.c_str(), w.message.c_str());
+  for (size_t k = 0; k < m.patches.size(); ++k) {
+    const ChannelMeasure& y = m.patches[k].channel[kY];
+    std::printf("  %s: SNR %.2f, sd %.2f codes, %s, kurtosis %.2f +-%.2f, lags %.2f %.2f, skewness %.2f %.2f %.2f %.2f\n", m.patches[k].name.c_str(),
+                r.channel[kY].snr[k], y.step > 0 ? std::sqrt(y.variance) / y.step : 0, wordOf(r.channel[kY].trust[k]),
+                y.kurtosis, y.kurtosisSigma, y.verticalLag, y.horizontalLag, m.patches[k].channel[kR].skewness,
+                m.patches[k].channel[kG].skewness, m.patches[k].channel[kB].skewness, y.skewness);
+  }
+}
+
 TEST(SpoiledStudy, NoFigureIsSilentlyWrong) {
   const int n = wanted("EDGE_SPOILED", 1);
   const char* only = std::getenv("EDGE_FAULT_NAME");
@@ -124,13 +145,14 @@ TEST(SpoiledStudy, NoFigureIsSilentlyWrong) {
       const Encoder encoder = fault.make(f, draw);
       if (!test::isThere(encoder)) continue;
       ++t.cases;
-      const RangeResult r = test::measured(f, folder.path(), encoder);
+      WedgeMeasure m;
+      const RangeResult r = test::measured(f, folder.path(), encoder, &m);
       const bool named = std::any_of(fault.named.begin(), fault.named.end(), [&](const char* c) { return test::warns(r, c); });
       const int silent = t.silent;
       judge(r.channel[kY].range, camera, fault.open, named, false, t);
       judge(r.corrected[kY], camera, fault.open, named, true, t);
       if (t.silent > silent)
-        std::printf("%s %d: well %.0f read %.1f, named %d\n", fault.name, i, camera.well, camera.read, named);
+        describe(fault.name, i, camera, named, m, r);
     }
     const auto share = [&](int k) { return t.corrected ? fmt::format("{:.0f} %", 100.0 * k / t.corrected) : std::string("-"); };
     const std::string row =

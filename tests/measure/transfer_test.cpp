@@ -89,6 +89,21 @@ TEST(Transfer, IdealPointsGiveBackTheirOwnFigures) {
   EXPECT_TRUE(t.warnings.empty());
 }
 
+// Pixels of a sensor do not all end on one code: full wells that differ by 0.3 % leave the saturated take without
+// noise, not without spread.
+TEST(Transfer, ASaturatedTakeIsKnownByItsNoiseNotByOneCode) {
+  auto points = ideal(0.5, 3, true, false, 8);
+  TransferPoint full{64 + 0.5 * 40000, 4, std::pow(0.003 * 0.5 * 40000, 2), 10000, 8, 0.0004, 0, false};
+  points.push_back(full);
+  full.mean += 2;
+  points.push_back(full);
+  const TransferChannel t = fitTransfer(points, 64);
+  ASSERT_TRUE(t.gainDnPerE && t.fullWellE && t.prnuPercent);
+  EXPECT_NEAR(t.gainDnPerE->value, 0.5, 1e-4);
+  EXPECT_NEAR(t.fullWellE->value, 40000, 10);
+  EXPECT_NEAR(t.prnuPercent->value, 0.5, 1e-3);
+}
+
 TEST(Transfer, WhatIsMissingIsNullAndSaid) {
   const auto codes = [](const TransferChannel& t) {
     std::string all;

@@ -81,6 +81,40 @@ TEST(CurveFit, FromClipsOfASimulatedCamera) {
   EXPECT_NEAR(read->toLinear(truth->toCode(0.18)), 0.18, 0.18 * 0.02);
 }
 
+// The same clips with stops counted from white give the same curve, once the chart says which patch is grey; and
+// none when it does not.
+TEST(CurveFit, CountsFromGreyWhateverTheChartCountsFrom) {
+  const test::TempFolder folder;
+  const Scenario s = demoScenario(true);
+  const auto* c = findConfiguration(s, "Corvane 35", false, 500);
+  const SceneImage bench = renderBench(s.width, s.height);
+  Series series;
+  series.chart = benchChart(s.width, s.height);
+  ASSERT_TRUE(series.chart.greyStops());
+  series.decode.range = Range::Legal, series.decode.matrix = Primaries::Bt709;
+  for (int t = -2; t <= 2; ++t) {
+    Shot shot;
+    shot.stops = t, shot.frames = 2, shot.seed = static_cast<std::uint64_t>(t + 10);
+    const auto clip = writeClip(*c, bench, shot, 24, folder / fmt::format("t{}", t + 2), Progress());
+    if (t == 0)
+      series.base = clip;
+    else
+      series.takes.push_back({fmt::format("{:+d}", t), clip, static_cast<double>(t), "", std::nullopt, std::nullopt});
+  }
+  const CurveFit fromGrey = fitCurve(gatherCurve(series, Progress()));
+  double brightest = -1e9;
+  for (const auto& p : series.chart.patches) brightest = std::max(brightest, p.stops.value_or(-1e9));
+  for (auto& p : series.chart.patches)
+    if (p.stops) *p.stops -= brightest;
+  const CurveFit fromWhite = fitCurve(gatherCurve(series, Progress()));
+  ASSERT_EQ(fromGrey.code.size(), fromWhite.code.size());
+  for (size_t i = 0; i < fromGrey.code.size(); ++i) EXPECT_NEAR(fromGrey.code[i], fromWhite.code[i], 1e-9);
+  series.chart.grey.reset();
+  EXPECT_THROW((void)gatherCurve(series, Progress()), Error);
+  const CurveFit told = fitCurve(gatherCurve(series, Progress(), -brightest));
+  EXPECT_LT(std::abs(told.stops.front() - fromGrey.stops.front()), 0.5) << "grey typed as stops";
+}
+
 TEST(CurveFit, TooLittleIsRefused) {
   EXPECT_THROW((void)fitCurve({}), Error);
   CurveFitInput in;

@@ -1,9 +1,26 @@
 #include "range/state_look.h"
 
+#include "base/numbers.h"
+
 namespace edge::app {
 
 QString stateWord(PatchState s) {
-  return s == PatchState::OneChannel ? QString("one channel") : QString(wordOf(s));
+  switch (s) {
+    case PatchState::OneChannel:
+      return "one channel";
+    case PatchState::Unknown:
+      return "noise removed";
+    default:
+      return QString(wordOf(s));
+  }
+}
+
+QString snrWord(const RangeResult& r, size_t k) {
+  const ChannelRange& y = r.channel[kY];
+  if (r.states[k] == PatchState::Clipped) return "-";
+  if (y.trust[k] == NoiseTrust::Removed) return "not known";
+  const QString number = QString::fromStdString(formatNumber(y.snr[k], 2));
+  return y.trust[k] == NoiseTrust::Quantised ? "over " + number : number;
 }
 
 Qt::PenStyle statePen(PatchState s) {
@@ -33,6 +50,8 @@ Qt::BrushStyle stateFill(PatchState s) {
       return Qt::HorPattern;
     case PatchState::OneChannel:
       return Qt::VerPattern;
+    case PatchState::Unknown:
+      return Qt::Dense6Pattern;
     default:
       return Qt::DiagCrossPattern;
   }

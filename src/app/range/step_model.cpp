@@ -73,8 +73,7 @@ QString StepModel::cell(size_t k, int column) const {
     case State:
       return stateWord(f.range->states[k]);
     case Snr:
-      return f.range->states[k] == PatchState::Clipped ? QString("-")
-                                                       : q(formatNumber(f.range->channel[kY].snr[k], 2));
+      return snrWord(*f.range, k);
     case Moving:
       return percent(y.variance - y.quantisationVariance, level);
     case Fixed:

@@ -364,7 +364,7 @@ void WedgePage::refreshRegions(const Finding& f) {
     const PatchState s = f.range->states[k];
     PictureRegion region{p.corners, q(p.name),
                          QString("step %1: %2, luma SNR %3")
-                             .arg(q(p.name), stateWord(s), q(formatNumber(f.range->channel[kY].snr[k], 2))),
+                             .arg(q(p.name), stateWord(s), snrWord(*f.range, k)),
                          statePen(s), q(p.name) == chosenPatch_};
     // What still shows the scene is left clear.
     if (s != PatchState::Intact) region.fill = stateFill(s), region.below = stateWord(s);

@@ -11,6 +11,7 @@ namespace {
 constexpr int kLagSide = 96;
 constexpr int kLagPairs = 4;         // of a large rectangle; small ones are read from as many samples
 constexpr int kMostLagPairs = 16;
+constexpr double kMostlyPlain = 0.98;
 constexpr int kChangesKept = 24;  // frames whose changes are kept one by one
 
 float dot(const float* a, const float* b, int n) {
@@ -143,20 +144,21 @@ int RegionAccumulator::lagPairs() const {
 
 void RegionAccumulator::addPlain(const std::vector<float>& y) {
   if (frames_ == 0) plainLimit_ = static_cast<float>(kDefectSds * plainSd(y));
-  double squares = 0, cubes = 0, count = 0;
+  double sum = 0, squares = 0, cubes = 0, count = 0;
   for (int row = 0; row < height_; ++row) {
     const float* v = y.data() + static_cast<size_t>(row) * width_;
-    float n = 0, s2 = 0, s3 = 0;
-#pragma omp simd reduction(+ : n, s2, s3)
+    float n = 0, s1 = 0, s2 = 0, s3 = 0;
+#pragma omp simd reduction(+ : n, s1, s2, s3)
     for (int i = 0; i < width_; ++i) {
       const float keep = std::abs(v[i]) <= plainLimit_ ? 1.0F : 0.0F, q = keep * v[i] * v[i];
       n += keep;
+      s1 += keep * v[i];
       s2 += q;
       s3 += q * v[i];
     }
-    count += n, squares += s2, cubes += s3;
+    count += n, sum += s1, squares += s2, cubes += s3;
   }
-  sums_.plainCount += count, sums_.plainSquares += squares, sums_.plainCubes += cubes;
+  sums_.plainCount += count, sums_.plainSum += sum, sums_.plainSquares += squares, sums_.plainCubes += cubes;
 }
 
 void RegionAccumulator::addEdges(const std::vector<float>& y) {
@@ -266,6 +268,8 @@ NoiseSums RegionAccumulator::sums() const {
   s.frames = frames_, s.rows = height_, s.columns = width_;
   const double n = std::max(1, frames_);
   s.level = reference_ + meanSum_ / n;
+  // A few hot pixels must not lift a dark patch; where more is set apart it is the patch's own shape.
+  if (s.plainCount > kMostlyPlain * n * static_cast<double>(sum_.size())) s.level += s.plainSum / s.plainCount;
   s.frameMeanSquares = std::max(0.0, meanSquares_ - meanSum_ * meanSum_ / n);
   s.total = total_;
   s.rowFrames = rowSquares_, s.columnFrames = columnSquares_;

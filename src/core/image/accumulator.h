@@ -12,7 +12,7 @@ inline constexpr int kTimeLags = 4;
 // removed.
 struct NoiseSums {
   int frames = 0, rows = 0, columns = 0;
-  double level = 0;                        // mean over frames of the frame means
+  double level = 0;                        // mean over frames of the frame means, without defect pixels
   double frameMeanSquares = 0;             // sum over t of (frame mean - level)^2
   double total = 0;                        // sum of y^2, y = value - frame mean
   double pixelMeans = 0;                   // sum over pixels of (sum over t of y)^2 / N
@@ -23,7 +23,7 @@ struct NoiseSums {
          fixedPixels = 0;      // sums of squares of the mean frame, polynomial removed
   double spatialResidual = 0;  // sum of squares of the mean frame, polynomial removed (one-frame noise)
   // y without defect pixels, those beyond kDefectSds of the first frame's own sd.
-  double plainCount = 0, plainSquares = 0, plainCubes = 0;
+  double plainCount = 0, plainSum = 0, plainSquares = 0, plainCubes = 0;
   // Of differences of neighbouring frames, likewise without defects: shows noise that was cut or cored.
   double changeCount = 0, changeSquares = 0, changeFourths = 0;
   double changeDefects = 0;  // differences set apart

@@ -95,19 +95,21 @@ std::optional<Lower> lowerAt(const ResponsePoints& p, const Solution& s, double 
   return last ? std::optional(open()) : std::nullopt;
 }
 
-// A clamp cuts the noise below black: its skewness beyond that of photons shows it, cap-on or below SNR 1.
+// A clamp cuts the noise below black: its skewness beyond that of photons shows it, cap-on or in every patch below
+// SNR 1 (rounding of a noise of one code can skew a single one).
 bool isClamped(const WedgeMeasure& w, const ChannelQuestion& q, const ResponsePoints& p, const Solution& s) {
   if (q.channelClamped) return true;
   if (q.black) return q.black->skewness > kClampSkewness;
-  const size_t darkest = p.light.size() - 1;
-  const double signal = s.response.slope * p.light[darkest];
-  if (!(s.response.slope > 0) || signal >= std::sqrt(p.variance[darkest])) return false;
-  double photons = 0;
-  if (s.model.valid) {
-    const double v = s.model.varianceAt(p.light[darkest]);
-    if (v > 0) photons = p.light[darkest] * s.model.photon * s.model.photon / std::pow(v, 1.5);
+  if (!(s.response.slope > 0)) return false;
+  for (size_t i = p.light.size(); i-- > 0;) {
+    const bool darkest = i + 1 == p.light.size();
+    if (s.response.slope * p.light[i] >= std::sqrt(p.variance[i])) return !darkest;
+    const double v = s.model.valid ? s.model.varianceAt(p.light[i]) : 0;
+    const double photons = v > 0 ? p.light[i] * s.model.photon * s.model.photon / std::pow(v, 1.5) : 0;
+    const double skewness = w.patches[p.patch[i]].channel[q.channel].skewness - photons;
+    if (!(skewness > (darkest ? kClampSkewness : kClampSkewness / 2))) return false;
   }
-  return w.patches[p.patch[darkest]].channel[q.channel].skewness - photons > kClampSkewness;
+  return true;
 }
 
 // Noise of what a codec has changed, from the model of what it has not; nothing further down.

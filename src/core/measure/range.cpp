@@ -18,6 +18,7 @@ constexpr double kFiltered = 0.10, kFilteredStrongly = 0.30;  // vertical lag
 constexpr double kSharpened = -0.05;       // lowest lag
 constexpr double kFilteredFactor = 0.10;   // of ln variance: 0.07 stop of range where read noise limits
 constexpr double kTemporalFiltered = 0.05;
+constexpr double kFactorErrors = 1.25;     // the factors' errors are themselves read from about ten patches
 constexpr double kStepped = 0.2;  // excess kurtosis of differences of neighbours
 constexpr double kNoMedian = 2;   // inflation below it: the smallest median of all makes it 5
 constexpr int kTellingPatches = 3;            // fewer can't say whether noise is filtered
@@ -86,8 +87,9 @@ class Analysis {
       mendable_ = mendable_ && told;
       if (!told) continue;
       ChannelQuestion q = question(c, (spatial ? f.inflation : 1) * (temporal ? f.temporalFactor : 1));
-      q.factorSigma = std::hypot(spatial ? f.inflationSigma / f.inflation : 0,
-                                 temporal ? f.temporalFactorSigma : 0);
+      q.factorSigma = kFactorErrors * std::hypot(spatial ? f.inflationSigma / f.inflation : 0,
+                                                 temporal ? f.temporalFactorSigma : 0) +
+                      (spatial ? f.rounding : 0);
       r_.corrected[c] = limitsOf(w_, q).range.range;
     }
     if (!mendable_)

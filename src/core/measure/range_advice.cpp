@@ -99,6 +99,23 @@ std::vector<RangeLimitation> limitationsOf(const WedgeMeasure& w, const RangeRes
   if (r.channel[kY].clamped)
     list.push_back({"clamp", "Black is clamped: noise below SNR 3 is modelled from the brighter steps.",
                     "Record raw or a mode with a pedestal; a clamp can't be undone."});
+  if (!w.lossyCodec.empty())
+    list.push_back({"codec",
+                    fmt::format("{} changes noise: as delivered is after coding, the other figure an estimate of before it.",
+                                w.lossyCodec),
+                    "Record raw or without loss for a figure of the sensor, or at the highest data rate."});
+  if (has("noise-removed"))
+    list.push_back({"noise", "Noise was removed from some step on: how clean the darker ones are can't be told.",
+                    "Switch noise reduction and coring off (0 is not always off), or record raw."});
+  if (has("repeated-frames"))
+    list.push_back({"frames", "Frames repeat: only what is new in each was counted.",
+                    "Record at the rate the camera really scans at."});
+  if (has("range-tag"))
+    list.push_back({"light", "The codes fit the other range, legal or full, than the one they are read in.",
+                    "Say which it is where the decoding is set."});
+  if (r.sharpened)
+    list.push_back({"filter", "The picture is sharpened: the figure as delivered is too low.",
+                    "Switch sharpening off (0 is not always off), or use the corrected figure."});
   if (r.filtered)
     list.push_back(
         {"filter", "Noise is filtered: the figure as delivered flatters the sensor.",
@@ -115,7 +132,7 @@ std::vector<RangeLimitation> limitationsOf(const WedgeMeasure& w, const RangeRes
                     "Record log or raw without a knee; measure finer steps above it."});
   if (has("wrong-curve"))
     list.push_back({"light", "Levels bend away from a straight line.",
-                    "Check curve and range on Match, page 3, or measure the curve from a bracket."});
+                    "Check curve and range of the decoding, or measure the curve from a bracket."});
   return list;
 }
 

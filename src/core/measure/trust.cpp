@@ -7,6 +7,7 @@ namespace edge {
 namespace {
 
 constexpr double kCored = 0.4;        // excess kurtosis of changes, beyond photons'
+constexpr double kCoredTogether = 0.12;
 constexpr double kShownSd = 0.8;      // codes of noise, from which its shape can be read
 constexpr double kCodedShape = 0.15;  // from which a lossy codec has plainly cut coefficients away
 constexpr double kCodedLag = 0.12;    // correlation of neighbours it leaves
@@ -28,6 +29,7 @@ class Judge {
 
   void run() {
     const bool still = w_.repeatedFrames > 0 && w_.frames < 2;
+    const std::optional<size_t> cored = coredFrom();
     bool gone = false;
     for (size_t i = 0; i < p_.mean.size(); ++i) {
       if (r_.clipped[i]) continue;
@@ -35,18 +37,30 @@ class Judge {
       const ChannelMeasure& m = w_.patches[p_.patch[i]].channel[c_];
       const bool none = still || !(m.variance > 0);
       if (none && (still || !(m.step > 0))) t = NoiseTrust::Removed;
-      if (t == NoiseTrust::Known && (isCored(m, i) || isBelowLine(i))) t = NoiseTrust::Removed, gone = true;
+      if (t == NoiseTrust::Known && ((cored && i >= *cored) || isBelowLine(i))) t = NoiseTrust::Removed, gone = true;
       if (gone) t = NoiseTrust::Removed;
       if (t == NoiseTrust::Known && !w_.lossyCodec.empty() && isCoded(m)) t = NoiseTrust::Coded;
     }
   }
 
  private:
-  [[nodiscard]] bool isCored(const ChannelMeasure& m, size_t i) const {
-    // Rounding makes a shape of its own where noise is less than a code.
-    if (w_.frames < 2 || (m.step > 0 && m.variance < kShownSd * kShownSd * m.step * m.step)) return false;
-    const double beyond = m.kurtosis - photonKurtosis(model_, p_.light[i]);
-    return beyond > std::max(kCored, 6 * m.kurtosisSigma) && !(clamped_ && isDark(i));
+  // The brightest point from which on noise is not Gaussian: by itself, or together with all darker ones, which
+  // shows less of it.
+  [[nodiscard]] std::optional<size_t> coredFrom() const {
+    std::optional<size_t> from;
+    double sum = 0, squares = 0, n = 0;
+    for (size_t i = p_.mean.size(); i-- > 0;) {
+      const ChannelMeasure& m = w_.patches[p_.patch[i]].channel[c_];
+      // Rounding makes a shape of its own where noise is less than a code.
+      const bool hidden = m.step > 0 && m.variance < kShownSd * kShownSd * m.step * m.step;
+      if (w_.frames < 2 || r_.clipped[i] || hidden || (clamped_ && isDark(i)) || !(m.kurtosisSigma > 0)) continue;
+      const double beyond = m.kurtosis - photonKurtosis(model_, p_.light[i]);
+      sum += beyond, squares += m.kurtosisSigma * m.kurtosisSigma, n += 1;
+      const bool alone = beyond > std::max(kCored, 6 * m.kurtosisSigma);
+      const bool together = beyond > 2 * m.kurtosisSigma && sum / n > std::max(kCoredTogether, 5 * std::sqrt(squares) / n);
+      if (alone || together) from = i;
+    }
+    return from;
   }
   [[nodiscard]] bool isDark(size_t i) const {
     return r_.slope * p_.light[i] < 3 * std::sqrt(p_.variance[i]);

@@ -20,6 +20,7 @@ constexpr double kMargin = 0.08;  // share of a side left out at each edge
 constexpr int kMarginPixels = 3;
 constexpr double kBendFrom = 0.01, kBendTo = 0.6, kBendSnr = 20;  // levels that show it, of the top
 constexpr double kBent = 0.08, kStraight = 0.05;                  // rms in stops
+constexpr double kEdgeSpread = 0.5;   // codes squared, rounding in it
 constexpr double kSameFilter = 0.15;  // of ln inflation between bright and dark patches
 
 // The highest code of a channel and how many samples lie on it: a clip piles them up there.
@@ -255,6 +256,8 @@ class FilteringPool {
     }
     f.sameForAll = sameForAll();
     findSteps(f);
+    for (size_t k : use_)
+      f.rounding += measure(k).quantisationVariance / measure(k).variance / static_cast<double>(use_.size());
     if (const auto t = temporalFilterOf(changes())) {
       f.temporalRho = t->rho, f.temporalSigma = t->rhoSigma;
       f.temporalFactor = t->factor, f.temporalFactorSigma = t->factorSigma, f.temporalKnown = t->known;
@@ -303,14 +306,14 @@ class FilteringPool {
     return apart < std::max(kSameFilter, 5 * sigma);
   }
 
-  // Mean over the patches whose neighbours differ by more than a code: rounding does not shape them.
+  // Mean over the patches whose neighbours differ by about a code: rounding then adds less than a tenth.
   void findSteps(ChannelFiltering& f) const {
     double sum = 0, n = 0, count = 0;
     for (size_t k : use_)
       for (int i : sources_) {
         const NoiseSums& s = streams_[k].sums[i];
         const double variance = s.edgeCount > 0 ? s.edgeSquares / s.edgeCount : 0;
-        if (!(variance > measure(k).step * measure(k).step)) continue;
+        if (!(variance > kEdgeSpread * measure(k).step * measure(k).step)) continue;
         sum += s.edgeFourths / s.edgeCount / (variance * variance) - 3, n += 1, count += s.edgeCount;
       }
     if (n > 0) f.edgeKurtosis = sum / n, f.edgeKurtosisSigma = std::sqrt(2 * 24 / count);

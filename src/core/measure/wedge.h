@@ -63,6 +63,7 @@ struct ChannelFiltering {
   double temporalSigma = 0;  // of temporalRho
   double temporalFactor = 1, temporalFactorSigma = 0;  // on the variance; sigma of its logarithm
   bool temporalKnown = true;                           // a filter whose factor can be told
+  double rounding = 0;  // share of rounding in the variance: correlated noise under a code is not rounded like white
   double edgeKurtosis = 0, edgeKurtosisSigma = 0;      // excess, of differences of neighbouring pixels
 };
 
