@@ -33,7 +33,9 @@ struct Analytic {
         c.mean = level + pedestal, c.code = c.mean, c.samples = 10000;
         c.variance = level >= 1 ? read * read / fullWell / fullWell
                                 : (level * fullWell + read * read) / fullWell / fullWell;
-        if (k == steps - 1) c.skewness = skewDark;
+        // A clamp skews every step below SNR 1.
+        const double electrons = light * fullWell;
+        if (electrons * electrons < electrons + read * read) c.skewness = skewDark;
       }
       w.patches.push_back(p);
     }

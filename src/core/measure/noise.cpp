@@ -7,7 +7,7 @@ namespace edge {
 namespace {
 
 constexpr int kNearReach = 3;            // lags summed where nothing lies beyond them
-constexpr int kFilterReach = 7;          // and where neighbours are correlated: small tails add up
+constexpr int kFilterReach = 7;          // and where the picture is sharpened
 constexpr double kFilterSeen = 0.03, kSumSeen = 0.07;
 constexpr double kLeak = 0.6;
 constexpr std::pair<int, int> kNearest[] = {{1, 0}, {0, 1}, {1, 1}, {1, -1}, {2, 0}, {0, 2}};
@@ -145,7 +145,9 @@ std::optional<Filtering> filteringOf(const LagSums& lags) {
   const bool filtered =
       near > std::max(kFilterSeen, 5 / std::sqrt(n)) ||
       std::abs(c.sum(kNearReach) / variance - 1) > std::max(kSumSeen, 4 * sigmaOf(kNearReach));
-  const int reach = std::clamp(last + 1, filtered ? std::min(kFilterReach, most) : kNearReach, most);
+  // The small negative tails of sharpening add up; those of a blur end with its last lag that is seen.
+  const bool sharpened = filtered && c.sum(kNearReach) < variance;
+  const int reach = std::clamp(last + 1, sharpened ? std::min(kFilterReach, most) : kNearReach, most);
   Filtering f;
   f.settled = last < most || last <= 1;
   f.verticalLag = c.at(0, 1) / variance, f.horizontalLag = c.at(1, 0) / variance;
