@@ -208,7 +208,9 @@ void RegionAccumulator::addChanges(const std::vector<float>& y) {
 #pragma omp simd reduction(+ : s, p, q, n)
         for (int i = 0; i < w; ++i) {
           const float d = a[i] - b[i], d2 = d * d;
-          const float keep = std::abs(d) <= changeLimit_ ? 1.0F : 0.0F;
+          // A hot pixel is noisy in its own way, and rounded on another slope of the curve.
+          const bool plain = std::abs(d) <= changeLimit_ && std::abs(a[i]) <= plainLimit_ && std::abs(b[i]) <= plainLimit_;
+          const float keep = plain ? 1.0F : 0.0F;
           s += d2;
           n += keep;
           p += keep * d2;
