@@ -27,7 +27,8 @@ void addCurveFit(CLI::App& app, Common& common) {
   CLI::App* c = addCommand(app, common, "curve-fit", "measures an unknown transfer curve from a bracket",
                            [args](const Progress& p) {
                              const Series series = readSeries(args->series);
-                             const CurveFit fit = fitCurve(gatherCurve(series, p, greyOf(series, args->grey)));
+                             const CurveFit fit =
+                                 fitCurve(gatherCurve(series, p, greyOf(series, args->grey)));
                              if (!args->csv.empty()) writeFileAtomically(args->csv, curveCsv(fit));
                              nlohmann::json j = toJson(fit);
                              j["inputs"] = {{"series", args->series}};

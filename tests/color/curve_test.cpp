@@ -49,8 +49,8 @@ TEST(Curve, Bt709MeetsItsStandard) {
   EXPECT_NEAR(c->toCode(0.01), 0.045, 1e-12);
 }
 
-// ITU-R BT.2100-2, table 4: PQ. 100 and 1000 cd/m2 lie at 0.5081 and 0.7518; ITU-R BT.2408-7, table 1: an 18 %
-// card at 38 %, which is 26 cd/m2 (from memory).
+// ITU-R BT.2100-2, table 4: PQ. 100 and 1000 cd/m2 lie at 0.5081 and 0.7518; ITU-R BT.2408-7, table 1: an 18
+// % card at 38 %, which is 26 cd/m2 (from memory).
 TEST(Curve, PqMeetsItsStandard) {
   const auto c = curve("pq");
   const double perLight = 10000 / c->toLinear(1);  // cd/m2 of scene-linear 1

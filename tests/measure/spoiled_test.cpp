@@ -21,7 +21,9 @@ using test::Sampling;
 
 struct Draw {
   std::mt19937_64 random;
-  double operator()(double low, double high) { return std::uniform_real_distribution<double>(low, high)(random); }
+  double operator()(double low, double high) {
+    return std::uniform_real_distribution<double>(low, high)(random);
+  }
   bool coin() { return (*this)(0, 1) < 0.5; }
 };
 
@@ -32,44 +34,122 @@ struct Fault {
   bool open = false;  // its true answer is "at least"
 };
 
-Encoder codec(const char* name, std::vector<std::pair<std::string, std::string>> options, int bits, Sampling s,
-              int group) {
+Encoder codec(const char* name, std::vector<std::pair<std::string, std::string>> options, int bits,
+              Sampling s, int group) {
   return {name, std::move(options), bits, s, group};
 }
 // Constant quality; the fast presets only save time.
 Encoder h26x(bool h265, double quality, int bits, int group) {
-  std::vector<std::pair<std::string, std::string>> o = {{"preset", "ultrafast"}, {"crf", fmt::format("{:.0f}", quality)}};
+  std::vector<std::pair<std::string, std::string>> o = {{"preset", "ultrafast"},
+                                                        {"crf", fmt::format("{:.0f}", quality)}};
   if (h265) o.emplace_back("x265-params", "log-level=none");
-  return codec(h265 ? "libx265" : "libx264", o, bits, bits == 8 ? Sampling::Quarter420 : Sampling::Half422, group);
+  return codec(h265 ? "libx265" : "libx264", o, bits, bits == 8 ? Sampling::Quarter420 : Sampling::Half422,
+               group);
 }
 
 const std::vector<Fault>& faults() {
   static const std::vector<Fault> kFaults = {
-      {"coring", {"noise-removed"}, [](Footage& f, Draw& d) { test::core(f, d(1, 5), d.coin()); return test::lossless(); }},
-      {"no noise", {"noise-removed", "repeated-frames"},
-       [](Footage& f, Draw& d) { test::withoutNoise(f); return d.coin() ? test::lossless() : test::lossless(8, Sampling::Quarter420); }},
-      {"one frame again and again", {"repeated-frames"}, [](Footage& f, Draw&) { test::stand(f); return test::lossless(); }},
-      {"frames doubled or tripled", {"repeated-frames"},
-       [](Footage& f, Draw& d) { test::repeat(f, d.coin() ? 2 : 3); return test::lossless(); }},
-      {"pulled down", {"repeated-frames"}, [](Footage& f, Draw&) { test::pullDown(f); return test::lossless(); }},
-      {"temporal filter, to 0.7", {"filtered"}, [](Footage& f, Draw& d) { test::recursive(f, d(0.15, 0.7)); return test::lossless(); }},
-      {"temporal filter, above", {"filtered"}, [](Footage& f, Draw& d) { test::recursive(f, d(0.7, 0.92)); return test::lossless(); }},
-      {"blur", {"filtered"}, [](Footage& f, Draw& d) { const double s = d(0.5, 2.5); test::blur(f, s, s); return test::lossless(); }},
-      {"blur along one axis", {"filtered"},
-       [](Footage& f, Draw& d) { const double s = d(0.5, 2); d.coin() ? test::blur(f, s, 0) : test::blur(f, 0, s); return test::lossless(); }},
-      {"median", {"filtered"}, [](Footage& f, Draw&) { test::median3(f); return test::lossless(); }},
-      {"sharpening", {"sharpened"}, [](Footage& f, Draw& d) { test::unsharp(f, d(0.3, 1.2), d(0.5, 2)); return test::lossless(); }},
-      {"first step dimmer than stated", {"chart-scatter", "uneven"},
-       [](Footage& f, Draw& d) { test::dimFirstStep(f, d(0.06, 0.3)); return test::lossless(); }, true},
-      {"H.264 intra, ten bits", {"lossy-codec"}, [](Footage&, Draw& d) { return h26x(false, d(2, 24), 10, 1); }},
-      {"H.264 long, eight bits", {"lossy-codec"}, [](Footage&, Draw& d) { return h26x(false, d(4, 28), 8, 12); }},
-      {"H.264 long, ten bits", {"lossy-codec"}, [](Footage&, Draw& d) { return h26x(false, d(4, 24), 10, 12); }},
-      {"H.265 intra, ten bits", {"lossy-codec"}, [](Footage&, Draw& d) { return h26x(true, d(2, 24), 10, 1); }},
-      {"H.265 long, ten bits", {"lossy-codec"}, [](Footage&, Draw& d) { return h26x(true, d(4, 24), 10, 12); }},
-      {"VC-3, ten bits", {"lossy-codec"},
-       [](Footage&, Draw&) { return codec("dnxhd", {{"profile", "dnxhr_hqx"}}, 10, Sampling::Half422, 1); }},
-      {"JPEG, eight bits", {"lossy-codec"},
-       [](Footage&, Draw& d) { return codec("mjpeg", {{"qmin", "1"}, {"qmax", fmt::format("{:.0f}", d(1, 6))}}, 8, Sampling::Half422, 1); }},
+      {"coring",
+       {"noise-removed"},
+       [](Footage& f, Draw& d) {
+         test::core(f, d(1, 5), d.coin());
+         return test::lossless();
+       }},
+      {"no noise",
+       {"noise-removed", "repeated-frames"},
+       [](Footage& f, Draw& d) {
+         test::withoutNoise(f);
+         return d.coin() ? test::lossless() : test::lossless(8, Sampling::Quarter420);
+       }},
+      {"one frame again and again",
+       {"repeated-frames"},
+       [](Footage& f, Draw&) {
+         test::stand(f);
+         return test::lossless();
+       }},
+      {"frames doubled or tripled",
+       {"repeated-frames"},
+       [](Footage& f, Draw& d) {
+         test::repeat(f, d.coin() ? 2 : 3);
+         return test::lossless();
+       }},
+      {"pulled down",
+       {"repeated-frames"},
+       [](Footage& f, Draw&) {
+         test::pullDown(f);
+         return test::lossless();
+       }},
+      {"temporal filter, to 0.7",
+       {"filtered"},
+       [](Footage& f, Draw& d) {
+         test::recursive(f, d(0.15, 0.7));
+         return test::lossless();
+       }},
+      {"temporal filter, above",
+       {"filtered"},
+       [](Footage& f, Draw& d) {
+         test::recursive(f, d(0.7, 0.92));
+         return test::lossless();
+       }},
+      {"blur",
+       {"filtered"},
+       [](Footage& f, Draw& d) {
+         const double s = d(0.5, 2.5);
+         test::blur(f, s, s);
+         return test::lossless();
+       }},
+      {"blur along one axis",
+       {"filtered"},
+       [](Footage& f, Draw& d) {
+         const double s = d(0.5, 2);
+         d.coin() ? test::blur(f, s, 0) : test::blur(f, 0, s);
+         return test::lossless();
+       }},
+      {"median",
+       {"filtered"},
+       [](Footage& f, Draw&) {
+         test::median3(f);
+         return test::lossless();
+       }},
+      {"sharpening",
+       {"sharpened"},
+       [](Footage& f, Draw& d) {
+         test::unsharp(f, d(0.3, 1.2), d(0.5, 2));
+         return test::lossless();
+       }},
+      {"first step dimmer than stated",
+       {"chart-scatter", "uneven"},
+       [](Footage& f, Draw& d) {
+         test::dimFirstStep(f, d(0.06, 0.3));
+         return test::lossless();
+       },
+       true},
+      {"H.264 intra, ten bits",
+       {"lossy-codec"},
+       [](Footage&, Draw& d) { return h26x(false, d(2, 24), 10, 1); }},
+      {"H.264 long, eight bits",
+       {"lossy-codec"},
+       [](Footage&, Draw& d) { return h26x(false, d(4, 28), 8, 12); }},
+      {"H.264 long, ten bits",
+       {"lossy-codec"},
+       [](Footage&, Draw& d) { return h26x(false, d(4, 24), 10, 12); }},
+      {"H.265 intra, ten bits",
+       {"lossy-codec"},
+       [](Footage&, Draw& d) { return h26x(true, d(2, 24), 10, 1); }},
+      {"H.265 long, ten bits",
+       {"lossy-codec"},
+       [](Footage&, Draw& d) { return h26x(true, d(4, 24), 10, 12); }},
+      {"VC-3, ten bits",
+       {"lossy-codec"},
+       [](Footage&, Draw&) {
+         return codec("dnxhd", {{"profile", "dnxhr_hqx"}}, 10, Sampling::Half422, 1);
+       }},
+      {"JPEG, eight bits",
+       {"lossy-codec"},
+       [](Footage&, Draw& d) {
+         return codec("mjpeg", {{"qmin", "1"}, {"qmax", fmt::format("{:.0f}", d(1, 6))}}, 8,
+                      Sampling::Half422, 1);
+       }},
   };
   return kFaults;
 }
@@ -84,7 +164,8 @@ int wanted(const char* variable, int usual) {
   return text ? std::atoi(text) : usual;
 }
 
-void judge(const std::map<double, Limit>& range, const PlainCamera& camera, bool open, bool named, bool before, Tally& t) {
+void judge(const std::map<double, Limit>& range, const PlainCamera& camera, bool open, bool named,
+           bool before, Tally& t) {
   for (const double snr : {1.0, 2.0, 10.0}) {
     const auto at = range.find(snr);
     if (at == range.end()) {
@@ -113,17 +194,20 @@ void describe(const char* fault, int i, const PlainCamera& camera, bool named, c
   for (const double snr : {1.0, 2.0, 10.0}) {
     for (const auto* list : {&r.channel[kY].range, &r.corrected[kY]})
       if (const auto at = list->find(snr); at != list->end())
-        std::printf("  SNR %g: %s%.2f +-%.2f (true %.2f)", snr, at->second.atLeast ? "at least " : "", at->second.stops,
-                    at->second.sigma, camera.trueRange(snr));
+        std::printf("  SNR %g: %s%.2f +-%.2f (true %.2f)", snr, at->second.atLeast ? "at least " : "",
+                    at->second.stops, at->second.sigma, camera.trueRange(snr));
     std::printf("\n");
   }
   for (const auto& w : r.warnings) std::printf("  %s: %s\n", w.code.c_str(), w.message.c_str());
   for (size_t k = 0; k < m.patches.size(); ++k) {
     const ChannelMeasure& y = m.patches[k].channel[kY];
-    std::printf("  %s: SNR %.2f, sd %.2f codes, %s, kurtosis %.2f +-%.2f, lags %.2f %.2f, skewness %.2f %.2f %.2f %.2f\n", m.patches[k].name.c_str(),
-                r.channel[kY].snr[k], y.step > 0 ? std::sqrt(y.variance) / y.step : 0, wordOf(r.channel[kY].trust[k]),
-                y.kurtosis, y.kurtosisSigma, y.verticalLag, y.horizontalLag, m.patches[k].channel[kR].skewness,
-                m.patches[k].channel[kG].skewness, m.patches[k].channel[kB].skewness, y.skewness);
+    std::printf(
+        "  %s: SNR %.2f, sd %.2f codes, %s, kurtosis %.2f +-%.2f, lags %.2f %.2f, skewness %.2f %.2f %.2f "
+        "%.2f\n",
+        m.patches[k].name.c_str(), r.channel[kY].snr[k], y.step > 0 ? std::sqrt(y.variance) / y.step : 0,
+        wordOf(r.channel[kY].trust[k]), y.kurtosis, y.kurtosisSigma, y.verticalLag, y.horizontalLag,
+        m.patches[k].channel[kR].skewness, m.patches[k].channel[kG].skewness,
+        m.patches[k].channel[kB].skewness, y.skewness);
   }
 }
 
@@ -132,7 +216,8 @@ TEST(SpoiledStudy, NoFigureIsSilentlyWrong) {
   const char* only = std::getenv("EDGE_FAULT_NAME");
   const test::TempFolder folder;
   std::string table =
-      "| fault | clips | figures right | open or absent | warned of | silently wrong | before it: within 0.15, "
+      "| fault | clips | figures right | open or absent | warned of | silently wrong | before it: within "
+      "0.15, "
       "1 sigma, 2 sigma |\n|---|---|---|---|---|---|---|\n";
   for (const Fault& fault : faults()) {
     if (only && !std::string(fault.name).starts_with(only)) continue;
@@ -147,17 +232,19 @@ TEST(SpoiledStudy, NoFigureIsSilentlyWrong) {
       ++t.cases;
       WedgeMeasure m;
       const RangeResult r = test::measured(f, folder.path(), encoder, &m);
-      const bool named = std::any_of(fault.named.begin(), fault.named.end(), [&](const char* c) { return test::warns(r, c); });
+      const bool named = std::any_of(fault.named.begin(), fault.named.end(),
+                                     [&](const char* c) { return test::warns(r, c); });
       const int silent = t.silent;
       judge(r.channel[kY].range, camera, fault.open, named, false, t);
       judge(r.corrected[kY], camera, fault.open, named, true, t);
-      if (t.silent > silent)
-        describe(fault.name, i, camera, named, m, r);
+      if (t.silent > silent) describe(fault.name, i, camera, named, m, r);
     }
-    const auto share = [&](int k) { return t.corrected ? fmt::format("{:.0f} %", 100.0 * k / t.corrected) : std::string("-"); };
+    const auto share = [&](int k) {
+      return t.corrected ? fmt::format("{:.0f} %", 100.0 * k / t.corrected) : std::string("-");
+    };
     const std::string row =
-        fmt::format("| {} | {} | {} | {} | {} | {} | {}: {}, {}, {} |\n", fault.name, t.cases, t.right, t.open, t.warned,
-                    t.silent, t.corrected, share(t.within), share(t.one), share(t.two));
+        fmt::format("| {} | {} | {} | {} | {} | {} | {}: {}, {}, {} |\n", fault.name, t.cases, t.right,
+                    t.open, t.warned, t.silent, t.corrected, share(t.within), share(t.one), share(t.two));
     std::printf("%s", row.c_str());
     std::fflush(stdout);
     table += row;
@@ -166,7 +253,8 @@ TEST(SpoiledStudy, NoFigureIsSilentlyWrong) {
   if (const char* file = std::getenv("EDGE_SPOILED_TABLE")) std::ofstream(file) << table;
 }
 
-// Said of nothing that is sound. Not counted: what is true of a sound clip (its chart ends, its codes are coarse).
+// Said of nothing that is sound. Not counted: what is true of a sound clip (its chart ends, its codes are
+// coarse).
 TEST(SpoiledStudy, SoundFootageRaisesNoAlarm) {
   const int n = wanted("EDGE_SOUND", 3);
   const test::TempFolder folder;
@@ -178,22 +266,26 @@ TEST(SpoiledStudy, SoundFootageRaisesNoAlarm) {
     Footage f = test::expose(camera);
     const bool hot = i % 4 == 3;
     if (hot) test::hotPixels(f, 2);
-    const Sampling sampling = i % 3 == 0 ? Sampling::Full444 : i % 3 == 1 ? Sampling::Half422 : Sampling::Quarter420;
+    const Sampling sampling = i % 3 == 0   ? Sampling::Full444
+                              : i % 3 == 1 ? Sampling::Half422
+                                           : Sampling::Quarter420;
     WedgeMeasure m;
     const RangeResult r = test::measured(f, folder.path(), test::lossless(10, sampling), &m);
     for (const auto& w : r.warnings) {
-      if (w.code == "rebuilt-undetermined" || w.code == "lower-not-reached" || w.code == "quantised") continue;
+      if (w.code == "rebuilt-undetermined" || w.code == "lower-not-reached" || w.code == "quantised")
+        continue;
       if (alarms[w.code]++ == 0) describe("sound", i, camera, false, m, r);
     }
     for (const double snr : {1.0, 2.0, 10.0})
-      if (const auto at = r.channel[kY].range.find(snr); at != r.channel[kY].range.end() && !at->second.atLeast) {
+      if (const auto at = r.channel[kY].range.find(snr);
+          at != r.channel[kY].range.end() && !at->second.atLeast) {
         const double error = std::abs(at->second.stops - camera.trueRange(snr));
         ++figures, one += error <= at->second.sigma, two += error <= 2 * at->second.sigma;
         wrong += error > std::max(0.1, 2.5 * at->second.sigma);
       }
   }
-  std::printf("%d sound clips, %d figures, %d wrong, %.0f %% within one sigma, %.0f %% within two\n", n, figures,
-              wrong, 100.0 * one / std::max(1, figures), 100.0 * two / std::max(1, figures));
+  std::printf("%d sound clips, %d figures, %d wrong, %.0f %% within one sigma, %.0f %% within two\n", n,
+              figures, wrong, 100.0 * one / std::max(1, figures), 100.0 * two / std::max(1, figures));
   EXPECT_TRUE(alarms.empty());
   EXPECT_EQ(wrong, 0);
 }
@@ -246,9 +338,11 @@ TEST(Spoiled, OneHotPixelIsNoClamp) {
 
 TEST(Spoiled, CodesOfTheOtherRangeAreSaid) {
   const test::TempFolder folder;
-  const RangeResult r = test::measured(test::expose(usual()), folder.path(), test::lossless(), nullptr, false);
+  const RangeResult r =
+      test::measured(test::expose(usual()), folder.path(), test::lossless(), nullptr, false);
   EXPECT_TRUE(test::warns(r, "range-tag"));
-  EXPECT_FALSE(test::warns(test::measured(test::expose(usual()), folder.path(), test::lossless()), "range-tag"));
+  EXPECT_FALSE(
+      test::warns(test::measured(test::expose(usual()), folder.path(), test::lossless()), "range-tag"));
 }
 
 // ITU-R BT.709 sampling 4:2:0 in a lossless codec: luma as in 4:4:4.

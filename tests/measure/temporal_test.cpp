@@ -1,5 +1,5 @@
-// The temporal filter found from frame differences, against numpy (tests/reference/ar1.py and .json: a long AR(1)
-// process, its differences for few frames, and the biased estimates they replace).
+// The temporal filter found from frame differences, against numpy (tests/reference/ar1.py and .json: a long
+// AR(1) process, its differences for few frames, and the biased estimates they replace).
 #include <gtest/gtest.h>
 
 #include <fstream>
@@ -26,7 +26,8 @@ TEST(Temporal, FewFramesOfAnAr1ProcessGiveItsInput) {
     const double rho = c.at("rho");
     EXPECT_NEAR(found->rho, rho, 0.02 + 4 * found->rhoSigma) << c.at("name");
     // ln of the input's variance over the variance about the clip's mean.
-    EXPECT_NEAR(std::log(found->factor), c.at("ln_factor").get<double>(), 0.1 + 3 * found->factorSigma) << c.at("name");
+    EXPECT_NEAR(std::log(found->factor), c.at("ln_factor").get<double>(), 0.1 + 3 * found->factorSigma)
+        << c.at("name");
     EXPECT_TRUE(found->known);
   }
 }

@@ -89,8 +89,8 @@ TEST(Transfer, IdealPointsGiveBackTheirOwnFigures) {
   EXPECT_TRUE(t.warnings.empty());
 }
 
-// Pixels of a sensor do not all end on one code: full wells that differ by 0.3 % leave the saturated take without
-// noise, not without spread.
+// Pixels of a sensor do not all end on one code: full wells that differ by 0.3 % leave the saturated take
+// without noise, not without spread.
 TEST(Transfer, ASaturatedTakeIsKnownByItsNoiseNotByOneCode) {
   auto points = ideal(0.5, 3, true, false, 8);
   TransferPoint full{64 + 0.5 * 40000, 4, std::pow(0.003 * 0.5 * 40000, 2), 10000, 8, 0.0004, 0, false};

@@ -50,7 +50,8 @@ TEST(Trust, PlainNoiseIsBelievedAndGivesItsOwnFormula) {
   for (const auto t : r.channel[kY].trust) EXPECT_EQ(t, NoiseTrust::Known);
 }
 
-// A sum of read, photon and fixed terms is log-convex in light: variance that falls below the line is no sensor's.
+// A sum of read, photon and fixed terms is log-convex in light: variance that falls below the line is no
+// sensor's.
 TEST(Trust, VarianceUnderTheLineOfTheBrighterStepsIsRemoved) {
   const RangeResult r = analyseRange(wedge([](double e) { return usual(e) * (e < 2e-3 ? 0.6 : 1); }), {});
   EXPECT_TRUE(warns(r, "noise-removed"));
@@ -95,7 +96,8 @@ TEST(Trust, SmallPatchesAndMissingFramesAreSaid) {
   EXPECT_TRUE(warns(r, "truncated"));
 }
 
-// Light without light: the same level everywhere is glare, a level that differs from place to place is dark shading.
+// Light without light: the same level everywhere is glare, a level that differs from place to place is dark
+// shading.
 TEST(Trust, DarkShadingIsNoGlare) {
   WedgeMeasure w = wedge(), cap = wedge();
   for (size_t k = 0; k < w.patches.size(); ++k)

@@ -45,26 +45,33 @@ TEST(CurveFit, KnownCurveAndOffsetsComeBack) {
   RecordProperty("rms_stops", fmt::format("{:.4f}", std::sqrt(sum / n)));
 }
 
-TEST(CurveFit, FromClipsOfASimulatedCamera) {
-  const test::TempFolder folder;
-  const Scenario s = demoScenario(true);
-  const auto* c = findConfiguration(s, "Corvane 35", false, 500);
+// A bracket of the demo's log camera in full stops, missed by up to `missed` stops.
+Series shootBracket(const std::filesystem::path& folder, const ScenarioConfiguration& c, const Scenario& s,
+                    int reach, int frames, double missed) {
   const SceneImage bench = renderBench(s.width, s.height);
   Series series;
   series.chart = benchChart(s.width, s.height);
   series.decode.range = Range::Legal, series.decode.matrix = Primaries::Bt709;
   RandomStream random(3, 1, 4);
-  for (int t = -3; t <= 3; ++t) {
+  for (int t = -reach; t <= reach; ++t) {
     Shot shot;
-    shot.stops = t + (t == 0 ? 0 : 0.1 * (random.uniform() - 0.5)), shot.frames = 4,
+    shot.stops = t + (t == 0 ? 0 : 2 * missed * (random.uniform() - 0.5)), shot.frames = frames,
     shot.seed = static_cast<std::uint64_t>(t + 10);
-    const auto clip = writeClip(*c, bench, shot, 24, folder / fmt::format("t{}", t + 3), Progress());
+    const auto clip = writeClip(c, bench, shot, 24, folder / fmt::format("t{}", t + reach), Progress());
     if (t == 0)
       series.base = clip;
     else
       series.takes.push_back(
           {fmt::format("{:+d}", t), clip, static_cast<double>(t), "", std::nullopt, std::nullopt});
   }
+  return series;
+}
+
+TEST(CurveFit, FromClipsOfASimulatedCamera) {
+  const test::TempFolder folder;
+  const Scenario s = demoScenario(true);
+  const auto* c = findConfiguration(s, "Corvane 35", false, 500);
+  const Series series = shootBracket(folder.path(), *c, s, 3, 4, 0.05);
   const CurveFit f = fitCurve(gatherCurve(series, Progress()));
   const auto truth = logCameraCurve(c->camera.log);
   double sum = 0, n = 0;
@@ -81,26 +88,13 @@ TEST(CurveFit, FromClipsOfASimulatedCamera) {
   EXPECT_NEAR(read->toLinear(truth->toCode(0.18)), 0.18, 0.18 * 0.02);
 }
 
-// The same clips with stops counted from white give the same curve, once the chart says which patch is grey; and
-// none when it does not.
+// The same clips with stops counted from white give the same curve, once the chart says which patch is grey;
+// and none when it does not.
 TEST(CurveFit, CountsFromGreyWhateverTheChartCountsFrom) {
   const test::TempFolder folder;
   const Scenario s = demoScenario(true);
-  const auto* c = findConfiguration(s, "Corvane 35", false, 500);
-  const SceneImage bench = renderBench(s.width, s.height);
-  Series series;
-  series.chart = benchChart(s.width, s.height);
+  Series series = shootBracket(folder.path(), *findConfiguration(s, "Corvane 35", false, 500), s, 2, 2, 0);
   ASSERT_TRUE(series.chart.greyStops());
-  series.decode.range = Range::Legal, series.decode.matrix = Primaries::Bt709;
-  for (int t = -2; t <= 2; ++t) {
-    Shot shot;
-    shot.stops = t, shot.frames = 2, shot.seed = static_cast<std::uint64_t>(t + 10);
-    const auto clip = writeClip(*c, bench, shot, 24, folder / fmt::format("t{}", t + 2), Progress());
-    if (t == 0)
-      series.base = clip;
-    else
-      series.takes.push_back({fmt::format("{:+d}", t), clip, static_cast<double>(t), "", std::nullopt, std::nullopt});
-  }
   const CurveFit fromGrey = fitCurve(gatherCurve(series, Progress()));
   double brightest = -1e9;
   for (const auto& p : series.chart.patches) brightest = std::max(brightest, p.stops.value_or(-1e9));

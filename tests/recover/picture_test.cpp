@@ -43,7 +43,8 @@ TEST(Picture, BroughtBackTakeLooksLikeItsBase) {
   const test::TempFolder folder;
   const SceneImage s = renderBench(160, 90);
   const DecodeOptions linear{"linear", {}, {}, {}};
-  const Picture base = renderPicture(frameOf(folder, s, 1, "a.1.exr"), linear, 0, 1, 0, "soft-shoulder", Progress());
+  const Picture base =
+      renderPicture(frameOf(folder, s, 1, "a.1.exr"), linear, 0, 1, 0, "soft-shoulder", Progress());
   const Picture back =
       renderPicture(frameOf(folder, s, 0.125F, "b.1.exr"), linear, 0, 0.125, 0, "soft-shoulder", Progress());
   const Picture shot = renderPicture(folder / "b.1.exr", linear, 0, 1, 0, "soft-shoulder", Progress());
@@ -60,7 +61,8 @@ TEST(Picture, BroughtBackTakeLooksLikeItsBase) {
 TEST(Picture, FrameBeyondTheEndIsRefused) {
   const test::TempFolder folder;
   const auto file = frameOf(folder, renderBench(32, 18), 1, "a.1.exr");
-  EXPECT_THROW((void)renderPicture(file, {"linear", {}, {}, {}}, 5, 1, 0, "soft-shoulder", Progress()), Error);
+  EXPECT_THROW((void)renderPicture(file, {"linear", {}, {}, {}}, 5, 1, 0, "soft-shoulder", Progress()),
+               Error);
 }
 
 TEST(Take, MeansVarianceAndDistributionsOfKnownAreas) {

@@ -15,8 +15,8 @@ extern "C" {
 namespace edge::test {
 namespace {
 
-constexpr double kGain[3] = {2, 1, 1.6};                    // white balance: red and blue see less
-constexpr double kWeight[3] = {0.2126, 0.7152, 0.0722};     // ITU-R BT.709-6, 3.2
+constexpr double kGain[3] = {2, 1, 1.6};                 // white balance: red and blue see less
+constexpr double kWeight[3] = {0.2126, 0.7152, 0.0722};  // ITU-R BT.709-6, 3.2
 constexpr double kSlope = 0.075, kOffset = 0.5133, kToe = 0.02;
 
 using Plane = std::vector<float>;
@@ -38,7 +38,8 @@ Plane along(const Plane& p, int w, int h, double sigma, bool rows) {
   const int reach = static_cast<int>(std::ceil(4 * sigma));
   std::vector<double> kernel;
   double sum = 0;
-  for (int i = -reach; i <= reach; ++i) kernel.push_back(std::exp(-i * i / (2 * sigma * sigma))), sum += kernel.back();
+  for (int i = -reach; i <= reach; ++i)
+    kernel.push_back(std::exp(-i * i / (2 * sigma * sigma))), sum += kernel.back();
   Plane out(p.size());
   for (int y = 0; y < h; ++y)
     for (int x = 0; x < w; ++x) {
@@ -74,7 +75,8 @@ std::vector<std::vector<unsigned>> codesOf(const Footage& f, const std::vector<f
             sy = e.sampling == Sampling::Quarter420 ? 2 : 1;
   const double s = std::exp2(e.bits - 8), top = std::exp2(e.bits) - 1;
   const auto put = [&](double v, double zero, double span) {
-    return static_cast<unsigned>(std::clamp(std::round(zero + span * v), legal ? s : 0.0, legal ? 255 * s - 1 : top));
+    return static_cast<unsigned>(
+        std::clamp(std::round(zero + span * v), legal ? s : 0.0, legal ? 255 * s - 1 : top));
   };
   std::vector<double> y(f.pixels()), cb(f.pixels()), cr(f.pixels());
   for (size_t i = 0; i < f.pixels(); ++i) {
@@ -106,7 +108,8 @@ class Writer {
     codec_ = avcodec_alloc_context3(encoder);
     codec_->width = f.width, codec_->height = f.height, codec_->pix_fmt = pixelFormat(e);
     codec_->time_base = {1, 24}, codec_->framerate = {24, 1}, codec_->gop_size = e.group;
-    codec_->color_range = taggedLegal ? AVCOL_RANGE_MPEG : AVCOL_RANGE_JPEG, codec_->colorspace = AVCOL_SPC_BT709;
+    codec_->color_range = taggedLegal ? AVCOL_RANGE_MPEG : AVCOL_RANGE_JPEG,
+    codec_->colorspace = AVCOL_SPC_BT709;
     codec_->strict_std_compliance = FF_COMPLIANCE_UNOFFICIAL, codec_->thread_count = 1;
     codec_->flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
     AVDictionary* options = nullptr;
@@ -219,8 +222,8 @@ Footage expose(const PlainCamera& camera) {
   for (auto& frame : f.frames)
     for (size_t i = 0; i < f.pixels(); ++i) {
       const int x = static_cast<int>(i) % f.width, y = static_cast<int>(i) / f.width;
-      const double light = f.light[static_cast<size_t>(
-          std::min(x / side + f.columns * (y / side), camera.steps - 1))];
+      const double light =
+          f.light[static_cast<size_t>(std::min(x / side + f.columns * (y / side), camera.steps - 1))];
       for (size_t c = 0; c < 3; ++c) {
         const double e = light * camera.well / kGain[c];
         const double n = (e + std::sqrt(e + camera.read * camera.read) * normal(random)) / camera.well;
@@ -234,7 +237,8 @@ void core(Footage& f, double sds, bool soft) {
   for (auto& frame : f.frames)
     for (size_t i = 0; i < f.pixels(); ++i)
       for (size_t c = 0; c < 3; ++c) {
-        const double level = f.levelAt(i), limit = sds * kGain[c] * f.camera.read / f.camera.well * f.camera.scale;
+        const double level = f.levelAt(i),
+                     limit = sds * kGain[c] * f.camera.read / f.camera.well * f.camera.scale;
         double off = frame[3 * i + c] - level;
         off = std::abs(off) <= limit ? 0 : soft ? std::copysign(std::abs(off) - limit, off) : off;
         frame[3 * i + c] = static_cast<float>(level + off);
@@ -256,7 +260,8 @@ void pullDown(Footage& f) {
     std::vector<float> out = even;
     const size_t row = 3 * static_cast<size_t>(f.width);
     for (size_t y = 1; y < static_cast<size_t>(f.height); y += 2)
-      std::copy_n(odd.begin() + static_cast<std::ptrdiff_t>(y * row), row, out.begin() + static_cast<std::ptrdiff_t>(y * row));
+      std::copy_n(odd.begin() + static_cast<std::ptrdiff_t>(y * row), row,
+                  out.begin() + static_cast<std::ptrdiff_t>(y * row));
     return out;
   };
   std::vector<std::vector<float>> out;
@@ -342,14 +347,15 @@ void writeLogCurve(const std::filesystem::path& file) {
  "linSideOffset": 0.02, "linSideBreak": 0})");
 }
 
-void record(const Footage& f, const std::filesystem::path& file, const Encoder& e, bool legal, bool taggedLegal) {
+void record(const Footage& f, const std::filesystem::path& file, const Encoder& e, bool legal,
+            bool taggedLegal) {
   Writer writer(f, file, e, taggedLegal);
   for (const auto& frame : f.frames) writer.add(codesOf(f, frame, e, legal));
   writer.finish();
 }
 
-RangeResult measured(const Footage& f, const std::filesystem::path& folder, const Encoder& e, WedgeMeasure* out,
-                     bool legal) {
+RangeResult measured(const Footage& f, const std::filesystem::path& folder, const Encoder& e,
+                     WedgeMeasure* out, bool legal) {
   writeLogCurve(folder / "log.json");
   const auto file = folder / (e.name == "dnxhd" ? "clip.mov" : "clip.mkv");
   record(f, file, e, legal, true);

@@ -1,5 +1,5 @@
-// Footage as it really comes, made without any of src/simulate: Gaussian noise of closed-form variance, faults
-// as plain filters on pixels, and real encoders through libavcodec. Truth is arithmetic.
+// Footage as it really comes, made without any of src/simulate: Gaussian noise of closed-form variance,
+// faults as plain filters on pixels, and real encoders through libavcodec. Truth is arithmetic.
 #pragma once
 #include <filesystem>
 #include <functional>
@@ -19,7 +19,8 @@ struct PlainCamera {
   int steps = 18, side = 48, frames = 12;
   std::uint64_t seed = 1;
 
-  // Range of luma from the clip of green down to this SNR, in stops: variance of each channel g (x + g r^2/F)/F.
+  // Range of luma from the clip of green down to this SNR, in stops: variance of each channel g (x + g
+  // r^2/F)/F.
   [[nodiscard]] double trueRange(double snr) const;
 };
 
@@ -41,8 +42,8 @@ struct Footage {
 void core(Footage& f, double sds, bool soft);  // residuals below so many read noises are cut
 void stand(Footage& f);                        // all frames are the first
 void repeat(Footage& f, int times);            // every frame so many times
-void pullDown(Footage& f);                     // 2:3, four frames become five (SMPTE ST 12-3 cadence; from memory)
-void recursive(Footage& f, double a);          // y(t) = a y(t-1) + (1-a) x(t)
+void pullDown(Footage& f);             // 2:3, four frames become five (SMPTE ST 12-3 cadence; from memory)
+void recursive(Footage& f, double a);  // y(t) = a y(t-1) + (1-a) x(t)
 void blur(Footage& f, double sigmaX, double sigmaY);
 void unsharp(Footage& f, double amount, double sigma);
 void median3(Footage& f);
@@ -53,8 +54,8 @@ void dimFirstStep(Footage& f, double stops);
 // --- recording
 enum class Sampling { Full444, Half422, Quarter420 };
 struct Encoder {
-  std::string name;                                         // of libavcodec
-  std::vector<std::pair<std::string, std::string>> options; // as it takes them
+  std::string name;                                          // of libavcodec
+  std::vector<std::pair<std::string, std::string>> options;  // as it takes them
   int bits = 10;
   Sampling sampling = Sampling::Half422;
   int group = 1;  // frames from one key frame to the next
@@ -71,8 +72,9 @@ void record(const Footage& f, const std::filesystem::path& file, const Encoder& 
             bool taggedLegal = true);
 
 // Recorded, measured and analysed.
-[[nodiscard]] RangeResult measured(const Footage& f, const std::filesystem::path& folder, const Encoder& encoder,
-                                   WedgeMeasure* measure = nullptr, bool legal = true);
+[[nodiscard]] RangeResult measured(const Footage& f, const std::filesystem::path& folder,
+                                   const Encoder& encoder, WedgeMeasure* measure = nullptr,
+                                   bool legal = true);
 [[nodiscard]] bool warns(const RangeResult& r, const std::string& code);
 
 }  // namespace edge::test

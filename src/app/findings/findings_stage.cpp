@@ -139,8 +139,7 @@ void FindingsStage::refreshFigures(const Finding* f) {
   };
   const bool range = f && f->range, latitude = f && f->latitude;
   figures_[0]->setFigure(range ? figure(f->range->headline, false) : "not measured",
-                         range && f->range->headline ? "stops" : "",
-                         "");
+                         range && f->range->headline ? "stops" : "", "");
   figures_[1]->setFigure(latitude ? figure(f->latitude->edges.latitude, false) : "not measured",
                          latitude ? "stops" : "", "");
   figures_[2]->setFigure(latitude ? figure(f->latitude->edges.over.estimate, true) : "not measured",

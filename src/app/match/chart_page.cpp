@@ -7,9 +7,9 @@
 #include <QVBoxLayout>
 #include <cmath>
 
-#include "color/display.h"
 #include "base/numbers.h"
 #include "chart/densities.h"
+#include "color/display.h"
 #include "project/analysis.h"
 #include "recover/follow.h"
 #include "theme/text.h"

@@ -5,12 +5,12 @@
 #include <QVBoxLayout>
 #include <cmath>
 
-#include "color/display.h"
 #include "base/error.h"
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/numbers.h"
 #include "base/units.h"
+#include "color/display.h"
 #include "color/ocio.h"
 #include "project/analysis.h"
 #include "theme/text.h"

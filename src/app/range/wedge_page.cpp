@@ -5,8 +5,8 @@
 #include <QVBoxLayout>
 #include <cmath>
 
-#include "color/display.h"
 #include "base/numbers.h"
+#include "color/display.h"
 #include "measure/range_advice.h"
 #include "project/setup.h"
 #include "range/state_look.h"
@@ -362,10 +362,10 @@ void WedgePage::refreshRegions(const Finding& f) {
   for (size_t k = 0; k < f.configuration.wedge.patches.size() && k < f.range->states.size(); ++k) {
     const Patch& p = f.configuration.wedge.patches[k];
     const PatchState s = f.range->states[k];
-    PictureRegion region{p.corners, q(p.name),
-                         QString("step %1: %2, luma SNR %3")
-                             .arg(q(p.name), stateWord(s), snrWord(*f.range, k)),
-                         statePen(s), q(p.name) == chosenPatch_};
+    PictureRegion region{
+        p.corners, q(p.name),
+        QString("step %1: %2, luma SNR %3").arg(q(p.name), stateWord(s), snrWord(*f.range, k)), statePen(s),
+        q(p.name) == chosenPatch_};
     // What still shows the scene is left clear.
     if (s != PatchState::Intact) region.fill = stateFill(s), region.below = stateWord(s);
     regions.push_back(region);
@@ -400,7 +400,8 @@ void WedgePage::loadPicture() {
                                          const Progress& progress, const Job::Deliver& deliver) {
     // The wedge is shot with its first step clipped: shown four stops down so that its bright steps can
     // be told apart.
-    auto picture = std::make_shared<Picture>(renderPicture(path, decode, first, 16, 0, kSoftShoulder, progress));
+    auto picture =
+        std::make_shared<Picture>(renderPicture(path, decode, first, 16, 0, kSoftShoulder, progress));
     deliver([this, picture, caption] { picture_->setPicture(*picture, caption); });
   });
 }

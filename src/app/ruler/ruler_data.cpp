@@ -28,26 +28,28 @@ std::optional<RangeSpan> spanOf(const Finding& f) {
 // A side on which the base itself fails ends at the base.
 void addLatitudeBars(RulerRow& row, const LatitudeResult& r) {
   const Limit none{0, 0, false};
-  const Limit cleanOver = r.edges.over.estimate.value_or(none), cleanUnder = r.edges.under.estimate.value_or(none);
-  const Limit endOver = r.cleaned.over.estimate.value_or(none), endUnder = r.cleaned.under.estimate.value_or(none);
+  const Limit cleanOver = r.edges.over.estimate.value_or(none),
+              cleanUnder = r.edges.under.estimate.value_or(none);
+  const Limit endOver = r.cleaned.over.estimate.value_or(none),
+              endUnder = r.cleaned.under.estimate.value_or(none);
   const double over = cleanOver.stops, under = cleanUnder.stops;
   const double lostOver = endOver.stops, lostUnder = endUnder.stops;
   const bool openHigh = cleanOver.atLeast, openLow = cleanUnder.atLeast;
   const bool goesOnHigh = endOver.atLeast, goesOnLow = endUnder.atLeast;
   if (!openLow && lostUnder < under - 0.02)
-    row.bars.push_back({lostUnder, under, Pattern::Hatched, goesOnLow, false,
-                        "cleanable down to " + words(endUnder)});
+    row.bars.push_back(
+        {lostUnder, under, Pattern::Hatched, goesOnLow, false, "cleanable down to " + words(endUnder)});
   row.bars.push_back({under, over, Pattern::Solid, openLow, openHigh,
                       "clean from " + words(cleanUnder) + " to " + words(cleanOver)});
   if (!openHigh && lostOver > over + 0.02)
-    row.bars.push_back({over, lostOver, Pattern::Hatched, false, goesOnHigh,
-                        "cleanable up to " + words(endOver)});
+    row.bars.push_back(
+        {over, lostOver, Pattern::Hatched, false, goesOnHigh, "cleanable up to " + words(endOver)});
   if (!goesOnLow)
-    row.bars.push_back({lostUnder - 0.6, lostUnder, Pattern::Hollow, false, false,
-                        "lost below " + words(endUnder)});
+    row.bars.push_back(
+        {lostUnder - 0.6, lostUnder, Pattern::Hollow, false, false, "lost below " + words(endUnder)});
   if (!goesOnHigh)
-    row.bars.push_back({lostOver, lostOver + 0.6, Pattern::Hollow, false, false,
-                        "lost above " + words(endOver)});
+    row.bars.push_back(
+        {lostOver, lostOver + 0.6, Pattern::Hollow, false, false, "lost above " + words(endOver)});
 }
 
 void addEdges(RulerRow& row, const Edges& e) {

@@ -79,7 +79,8 @@ std::optional<double> Chart::greyStops() const {
     if (const Patch* p = find(*grey); p && p->stops) return p->stops;
   constexpr double kEitherSide = 0.5;
   double low = 0, high = 0;
-  for (const auto& p : patches) low = std::min(low, p.stops.value_or(0)), high = std::max(high, p.stops.value_or(0));
+  for (const auto& p : patches)
+    low = std::min(low, p.stops.value_or(0)), high = std::max(high, p.stops.value_or(0));
   return low < -kEitherSide && high > kEitherSide ? std::optional(0.0) : std::nullopt;
 }
 

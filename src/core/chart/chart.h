@@ -27,8 +27,8 @@ struct Chart {
   std::optional<Quad> outline;      // the whole chart's corners, clockwise from its own top left
 
   [[nodiscard]] const Patch* find(const std::string& name) const;
-  // Where 18 % grey lies on the scale of the patches' stops: the patch named `grey`; else 0 where the stops lie
-  // on both sides of it, as they do when they count from grey. nullopt: they count from something else.
+  // Where 18 % grey lies on the scale of the patches' stops: the patch named `grey`; else 0 where the stops
+  // lie on both sides of it, as they do when they count from grey. nullopt: they count from something else.
   [[nodiscard]] std::optional<double> greyStops() const;
 };
 

@@ -77,8 +77,8 @@ class Hlg final : public Curve {
   double scale_ = inverse(kHdrGreySignal) / kMiddleGrey;  // signal light of scene-linear 1
 };
 
-// ITU-R BT.2100-2, table 4 (PQ), light of the display: scene-linear 0.18 stands for its 38 % signal, 26 cd/m2.
-// Mirrored below zero, end slope above code 1 where the formula runs into its pole.
+// ITU-R BT.2100-2, table 4 (PQ), light of the display: scene-linear 0.18 stands for its 38 % signal, 26
+// cd/m2. Mirrored below zero, end slope above code 1 where the formula runs into its pole.
 class Pq final : public Curve {
  public:
   double toLinear(double c) const override {

@@ -41,8 +41,8 @@ struct EncodingReach {
 // `linear`, `acescct`, `acescc`, `bt709`, `srgb`, `hlg`, `pq`, or a .clf, .cube (1D), .spi1d, .csv or .json
 // file, or
 // `library:NAME` for a transform that the installed colour library brings itself. hlg and pq of
-// ITU-R BT.2100 stand on the 18 % card at 38 % signal (ITU-R BT.2408); pq is the display's light, not undone to
-// the scene's.
+// ITU-R BT.2100 stand on the 18 % card at 38 % signal (ITU-R BT.2408); pq is the display's light, not undone
+// to the scene's.
 [[nodiscard]] NamedCurve makeCurve(const std::string& nameOrFile);
 [[nodiscard]] bool isCurveName(const std::string& name);  // no file
 inline constexpr const char* kLibraryPrefix = "library:";

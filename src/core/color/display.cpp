@@ -10,7 +10,7 @@ namespace edge {
 namespace {
 
 constexpr const char* kFirstShoulderName = "filmic";  // in files of the first versions
-constexpr double kDisplayGamma = 2.4;  // ITU-R BT.1886
+constexpr double kDisplayGamma = 2.4;                 // ITU-R BT.1886
 const double kShoulderKnee = std::pow(0.75, 1.2);
 
 double softShoulder(double x) {

@@ -1,8 +1,8 @@
 // The one fixed display transform under which takes are scored and shown: scene-linear to display code and
 // light.
-//   soft-shoulder: per channel y = x^1.2, code = (y / (y + 0.75^1.2))^(1/2.4)   (grey 46 %, one stop over grey 60 %)
-//   bt709:  OETF of ITU-R BT.709 clipped to 0..1;   both: light = code^2.4 (ITU-R BT.1886)
-//   or a LUT file (scene-linear in, display code out).
+//   soft-shoulder: per channel y = x^1.2, code = (y / (y + 0.75^1.2))^(1/2.4)   (grey 46 %, one stop over
+//   grey 60 %) bt709:  OETF of ITU-R BT.709 clipped to 0..1;   both: light = code^2.4 (ITU-R BT.1886) or a
+//   LUT file (scene-linear in, display code out).
 #pragma once
 #include <functional>
 #include <string>

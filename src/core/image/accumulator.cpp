@@ -9,7 +9,7 @@ namespace {
 // The correlation is read from this much of a rectangle and this many frame pairs: pooled over the patches of
 // a chart its standard error is then near 0.002.
 constexpr int kLagSide = 96;
-constexpr int kLagPairs = 4;         // of a large rectangle; small ones are read from as many samples
+constexpr int kLagPairs = 4;  // of a large rectangle; small ones are read from as many samples
 constexpr int kMostLagPairs = 16;
 constexpr double kMostlyPlain = 0.98;
 constexpr int kChangesKept = 24;  // frames whose changes are kept one by one
@@ -209,7 +209,8 @@ void RegionAccumulator::addChanges(const std::vector<float>& y) {
         for (int i = 0; i < w; ++i) {
           const float d = a[i] - b[i], d2 = d * d;
           // A hot pixel is noisy in its own way, and rounded on another slope of the curve.
-          const bool plain = std::abs(d) <= changeLimit_ && std::abs(a[i]) <= plainLimit_ && std::abs(b[i]) <= plainLimit_;
+          const bool plain =
+              std::abs(d) <= changeLimit_ && std::abs(a[i]) <= plainLimit_ && std::abs(b[i]) <= plainLimit_;
           const float keep = plain ? 1.0F : 0.0F;
           s += d2;
           n += keep;
@@ -271,7 +272,8 @@ NoiseSums RegionAccumulator::sums() const {
   const double n = std::max(1, frames_);
   s.level = reference_ + meanSum_ / n;
   // A few hot pixels must not lift a dark patch; where more is set apart it is the patch's own shape.
-  if (s.plainCount > kMostlyPlain * n * static_cast<double>(sum_.size())) s.level += s.plainSum / s.plainCount;
+  if (s.plainCount > kMostlyPlain * n * static_cast<double>(sum_.size()))
+    s.level += s.plainSum / s.plainCount;
   s.frameMeanSquares = std::max(0.0, meanSquares_ - meanSum_ * meanSum_ / n);
   s.total = total_;
   s.rowFrames = rowSquares_, s.columnFrames = columnSquares_;

@@ -34,7 +34,8 @@ struct NoiseSums {
 };
 inline constexpr double kDefectSds = 6;
 
-// Autocovariance of the temporal residual (differences of neighbouring frames, the frame's mean removed) at dx 0..kLagReach and dy -kLagReach..kLagReach, as sums of products and their counts.
+// Autocovariance of the temporal residual (differences of neighbouring frames, the frame's mean removed) at
+// dx 0..kLagReach and dy -kLagReach..kLagReach, as sums of products and their counts.
 inline constexpr int kLagReach = 10;
 struct LagSums {
   double product[kLagReach + 1][2 * kLagReach + 1] = {};
@@ -73,7 +74,7 @@ class RegionAccumulator {
   int width_, height_, frames_ = 0;
   double reference_ = 0, meanSum_ = 0, meanSquares_ = 0, total_ = 0, rowSquares_ = 0, columnSquares_ = 0;
   float plainLimit_ = 0, changeLimit_ = 0, edgeLimit_ = 0;  // beyond it a value is a defect
-  NoiseSums sums_;                          // the parts that need no finishing
+  NoiseSums sums_;                                          // the parts that need no finishing
   std::vector<float> sum_, work_;
   std::vector<float> previous_[kTimeLags];  // the frames before, newest first
   LagSums lags_;

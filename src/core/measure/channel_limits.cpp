@@ -14,14 +14,14 @@ constexpr double kModelledSigma = 0.015;  // stops, of a limit read from noise m
 constexpr double kLimitedSigma =
     0.7;  // log2 of a noise below a quarter of a code: not known to a factor of two
 constexpr double kLeastChartSigma = 1e-3;  // stops: no chart is exact, whatever its file states
-// What a lossy codec leaves of the variance of noise it codes well differs by codec and quantiser: 0.7 to 1.4,
-// found on intra-frame codecs at two to four bits a pixel (docs/method.md, "Lossy codecs").
+// What a lossy codec leaves of the variance of noise it codes well differs by codec and quantiser: 0.7
+// to 1.4, found on intra-frame codecs at two to four bits a pixel (docs/method.md, "Lossy codecs").
 constexpr double kCodecShared = 0.15;  // sd of ln variance, of all patches alike
 constexpr double kCodecOwn = 0.12;     // and from patch to patch
 constexpr int kTransparentPatches = 4;
-constexpr double kModelReach = 3;      // stops below the last patch that noise can be modelled
-constexpr double kLeastSlope = 0.3;        // of log2 SNR against stops
-constexpr double kStrongSnr = 10;          // steps that tell how the chart scatters
+constexpr double kModelReach = 3;    // stops below the last patch that noise can be modelled
+constexpr double kLeastSlope = 0.3;  // of log2 SNR against stops
+constexpr double kStrongSnr = 10;    // steps that tell how the chart scatters
 const double kLn2 = std::log(2.0);
 
 struct Lower {
@@ -35,15 +35,15 @@ struct Solution {
   Response response;
   NoiseModel model;
   bool clamped = false;
-  std::vector<NoiseTrust> trust;  // by point
-  std::vector<double> snr;        // by point; 0 where nothing is known
+  std::vector<NoiseTrust> trust;            // by point
+  std::vector<double> snr;                  // by point; 0 where nothing is known
   std::vector<std::optional<Lower>> lower;  // by threshold
 };
 
 // log2 SNR between two steps: the noise model gives the shape, and what the two steps differ from it is
 // shared out evenly; without a model a straight line.
-Lower between(const ResponsePoints& p, const NoiseModel& model, size_t bright, size_t dark,
-                        double high, double low, double want) {
+Lower between(const ResponsePoints& p, const NoiseModel& model, size_t bright, size_t dark, double high,
+              double low, double want) {
   const double gap = p.stops[bright] - p.stops[dark];
   const auto shape = [&](double stops) {
     const double e = std::exp2(stops), v = model.valid ? model.varianceAt(e) : 0;
@@ -95,8 +95,8 @@ std::optional<Lower> lowerAt(const ResponsePoints& p, const Solution& s, double 
   return last ? std::optional(open()) : std::nullopt;
 }
 
-// A clamp cuts the noise below black: its skewness beyond that of photons shows it, cap-on or in every patch below
-// SNR 1 (rounding of a noise of one code can skew a single one).
+// A clamp cuts the noise below black: its skewness beyond that of photons shows it, cap-on or in every patch
+// below SNR 1 (rounding of a noise of one code can skew a single one).
 bool isClamped(const WedgeMeasure& w, const ChannelQuestion& q, const ResponsePoints& p, const Solution& s) {
   if (q.channelClamped) return true;
   if (q.black) return q.black->skewness > kClampSkewness;
@@ -115,7 +115,8 @@ bool isClamped(const WedgeMeasure& w, const ChannelQuestion& q, const ResponsePo
 // Noise of what a codec has changed, from the model of what it has not; nothing further down.
 void modelCoded(ResponsePoints& p, const Solution& s) {
   const auto known = [](NoiseTrust t) { return t == NoiseTrust::Known; };
-  const bool enough = s.model.valid && std::count_if(p.trust.begin(), p.trust.end(), known) >= kTransparentPatches;
+  const bool enough =
+      s.model.valid && std::count_if(p.trust.begin(), p.trust.end(), known) >= kTransparentPatches;
   std::optional<double> darkest;
   for (size_t i = 0; i < p.trust.size(); ++i)
     if (known(p.trust[i]) && !s.response.clipped[i]) darkest = p.stops[i];
@@ -173,10 +174,7 @@ ResponsePoints pointsFor(const WedgeMeasure& w, const ChannelQuestion& q) {
 class Propagation {
  public:
   Propagation(const WedgeMeasure& w, const ChannelQuestion& q)
-      : w_(w),
-        q_(q),
-        points_(pointsFor(w, q)),
-        base_(solve(w, q, points_, nullptr)) {}
+      : w_(w), q_(q), points_(pointsFor(w, q)), base_(solve(w, q, points_, nullptr)) {}
 
   ChannelLimits run() {
     const size_t n = points_.patch.size();

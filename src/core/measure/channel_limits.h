@@ -41,7 +41,7 @@ struct ChannelLimits {
   ChannelRange range;
   Traced clip;
   std::map<double, Traced> lower;  // absent: the threshold is never reached, or nothing is known
-  Traced grey;  // where the line gives scene-linear 0.18
+  Traced grey;                     // where the line gives scene-linear 0.18
 };
 
 [[nodiscard]] ChannelLimits limitsOf(const WedgeMeasure& wedge, const ChannelQuestion& question);

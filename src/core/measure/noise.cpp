@@ -6,14 +6,14 @@
 namespace edge {
 namespace {
 
-constexpr int kNearReach = 3;            // lags summed where nothing lies beyond them
-constexpr int kFilterReach = 7;          // and where the picture is sharpened
+constexpr int kNearReach = 3;    // lags summed where nothing lies beyond them
+constexpr int kFilterReach = 7;  // and where the picture is sharpened
 constexpr double kFilterSeen = 0.03, kSumSeen = 0.07;
 constexpr double kLeak = 0.6;
 constexpr std::pair<int, int> kNearest[] = {{1, 0}, {0, 1}, {1, 1}, {1, -1}, {2, 0}, {0, 2}};
-constexpr double kLagSeen = 0.012;       // autocorrelation that counts as not yet died out
-constexpr double kMostDefects = 0.002;   // share of changes that can be defect pixels
-constexpr double kCut = 1000;            // kurtosis said of noise that is mostly gone
+constexpr double kLagSeen = 0.012;      // autocorrelation that counts as not yet died out
+constexpr double kMostDefects = 0.002;  // share of changes that can be defect pixels
+constexpr double kCut = 1000;           // kurtosis said of noise that is mostly gone
 
 // Sum of squares about the pixel means: what moves.
 double residualSquares(const NoiseSums& s) {
@@ -115,7 +115,8 @@ struct Covariance {
   }
   [[nodiscard]] double at(int dx, int dy) const {
     const bool mirrored = dx < 0 || (dx == 0 && dy < 0);
-    return (mirrored ? lags.at(-dx, -dy) : lags.at(dx, dy)) - (dy == 0 ? alongRow : 0) - (dx == 0 ? alongColumn : 0);
+    return (mirrored ? lags.at(-dx, -dy) : lags.at(dx, dy)) - (dy == 0 ? alongRow : 0) -
+           (dx == 0 ? alongColumn : 0);
   }
   // Sum over the window; the frame's removed mean took area/pixels of it.
   [[nodiscard]] double sum(int reach) const {

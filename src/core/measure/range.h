@@ -35,7 +35,8 @@ struct RangeOptions {
   std::vector<double> shading[kMeasured];  // cap-on: by patch, its level above that; dark shading is no glare
 };
 
-// Up to Rebuilt not all channels are there. Unknown: its noise was removed, so that nothing can be said of it.
+// Up to Rebuilt not all channels are there. Unknown: its noise was removed, so that nothing can be said of
+// it.
 enum class PatchState { Clipped, OneChannel, Rebuilt, Intact, Noisy, Lost, Unknown };
 // Cap-on: the statistics at the place of each patch, the darkest taken (light leaks only add).
 void setBlack(RangeOptions& options, const WedgeMeasure& capOn);

@@ -100,12 +100,15 @@ std::vector<RangeLimitation> limitationsOf(const WedgeMeasure& w, const RangeRes
     list.push_back({"clamp", "Black is clamped: noise below SNR 3 is modelled from the brighter steps.",
                     "Record raw or a mode with a pedestal; a clamp can't be undone."});
   if (!w.lossyCodec.empty())
-    list.push_back({"codec",
-                    fmt::format("{} changes noise: as delivered is after coding, the other figure an estimate of before it.",
-                                w.lossyCodec),
-                    "Record raw or without loss for a figure of the sensor, or at the highest data rate."});
+    list.push_back(
+        {"codec",
+         fmt::format(
+             "{} changes noise: as delivered is after coding, the other figure an estimate of before it.",
+             w.lossyCodec),
+         "Record raw or without loss for a figure of the sensor, or at the highest data rate."});
   if (has("noise-removed"))
-    list.push_back({"noise", "Noise was removed from some step on: how clean the darker ones are can't be told.",
+    list.push_back({"noise",
+                    "Noise was removed from some step on: how clean the darker ones are can't be told.",
                     "Switch noise reduction and coring off (0 is not always off), or record raw."});
   if (has("repeated-frames"))
     list.push_back({"frames", "Frames repeat: only what is new in each was counted.",

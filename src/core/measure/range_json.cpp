@@ -48,8 +48,7 @@ json patchJson(const WedgeMeasure& w, const RangeResult& r, size_t k) {
     j["linear"][kChannelNames[c]] = p.channel[c].mean;
   }
   j["linear"]["Y"] = p.channel[kY].mean;
-  for (int c = 0; c < kMeasured; ++c)
-    j["snr"][kChannelNames[c]] = snrJson(r.channel[c], k);
+  for (int c = 0; c < kMeasured; ++c) j["snr"][kChannelNames[c]] = snrJson(r.channel[c], k);
   if (k < r.chromaRatio.size() && std::isfinite(r.chromaRatio[k])) j["chroma_ratio"] = r.chromaRatio[k];
   const ChannelMeasure& y = p.channel[kY];
   const double temporal = std::max(0.0, y.variance - y.quantisationVariance);

@@ -16,12 +16,12 @@ constexpr double kClippedDeficit = 1.05;                   // the line predicts 
 constexpr double kShoulderFrom = 0.2, kShoulderTo = 0.93;  // shares of the top where a soft shoulder can be
 constexpr double kSoftBelow = 0.6;                         // and the line then stands on levels below this
 constexpr double kKneeStops = 0.05;
-constexpr int kLinePatches = 5;  // least number that carry a line beside a shoulder
-constexpr double kOtherLight = 0.3;   // stops: points further apart can't share a level but at the end
-constexpr double kSameLevel = 0.005;  // relative
-constexpr double kCollapsed = 0.5;    // of the variance of the next darker point
-constexpr double kPiledUp = 0.5;      // share of samples on the highest code
-constexpr double kDimmerSigmas = 4;   // of the chart, from which a dim first step is said
+constexpr int kLinePatches = 5;        // least number that carry a line beside a shoulder
+constexpr double kOtherLight = 0.3;    // stops: points further apart can't share a level but at the end
+constexpr double kSameLevel = 0.005;   // relative
+constexpr double kCollapsed = 0.5;     // of the variance of the next darker point
+constexpr double kPiledUp = 0.5;       // share of samples on the highest code
+constexpr double kDimmerSigmas = 4;    // of the chart, from which a dim first step is said
 constexpr double kSpreadCodes = 0.5;   // noise, in codes, that spreads them over several
 constexpr double kLeastSpread = 0.28;  // and that spreads them at all: 0.08 codes squared, centred on one
 constexpr double kNoSpread = 0.01;     // codes squared
@@ -119,8 +119,7 @@ std::optional<Limit> kneeAt(const ResponsePoints& p, const Line& line, double ce
 std::vector<bool> shortPoints(const ResponsePoints& p, const Line& line, double top) {
   std::vector<bool> falls(p.mean.size());
   for (size_t i = 0; i < p.mean.size(); ++i)
-    falls[i] =
-        line.slope * p.light[i] + line.offset > kClippedDeficit * p.mean[i] && p.mean[i] > 0.93 * top;
+    falls[i] = line.slope * p.light[i] + line.offset > kClippedDeficit * p.mean[i] && p.mean[i] > 0.93 * top;
   return falls;
 }
 

@@ -13,11 +13,11 @@ struct ResponsePoints {
   std::vector<double> mean, variance, samples, frames, chartSigma;
   std::vector<double> meanRounding;  // variance of the mean from rounding to codes
   std::vector<bool> quantised;
-  std::vector<double> changes;  // variance as measured, rounding in it
+  std::vector<double> changes;                        // variance as measured, rounding in it
   std::vector<double> code, topCode, topShare, step;  // as in ChannelMeasure
   double levels = 0, formatTop = 0;                   // as in WedgeMeasure
   std::vector<NoiseTrust> trust;                      // all known until judged
-  bool clipKnown = false;                             // proof of a clip stands elsewhere: in every channel of luma
+  bool clipKnown = false;  // proof of a clip stands elsewhere: in every channel of luma
 };
 
 struct Response {
@@ -25,8 +25,8 @@ struct Response {
   std::optional<double> plateau;  // level at which it clips
   double ceiling = 0;             // the line stands on levels below it
   Limit clip;
-  std::optional<Limit> knee;  // a soft shoulder leaves the line by 0.05 stop here
-  std::vector<bool> clipped;  // by point
+  std::optional<Limit> knee;     // a soft shoulder leaves the line by 0.05 stop here
+  std::vector<bool> clipped;     // by point
   std::optional<double> dimmer;  // stops by which the brightest point falls short without proof of a clip
 };
 
@@ -37,8 +37,9 @@ struct Response {
 [[nodiscard]] ResponsePoints pointsOf(const WedgeMeasure& wedge, int channel, double varianceFactor,
                                       bool withFixed, const std::vector<double>& shading = {});
 
-// Fits line and clip. A point that falls short of the line is clipped only with proof: a second one at the same
-// level, noise that collapses, codes piled up at its top, or the format's own end. The black level, where a cap-on clip gave one, steadies the weights only.
+// Fits line and clip. A point that falls short of the line is clipped only with proof: a second one at the
+// same level, noise that collapses, codes piled up at its top, or the format's own end. The black level,
+// where a cap-on clip gave one, steadies the weights only.
 [[nodiscard]] Response fitResponse(const ResponsePoints& p, std::optional<double> black);
 
 // Non-negative fit of v(E) over patches of 3 < SNR < 200, weights 1/v^2.

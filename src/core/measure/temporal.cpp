@@ -109,9 +109,11 @@ Estimate solve(const Table& d) {
                two = 1 - average(d[1]) / 2 / g;
   double squares = 0, n = 0;
   for (size_t k = 0; k < d.size(); ++k)
-    for (double v : d[k]) squares += std::pow((k == 0 ? average(d[0]) : k == 1 ? average(d[1]) : 2 * g) / v - 1, 2), n += 1;
+    for (double v : d[k])
+      squares += std::pow((k == 0 ? average(d[0]) : k == 1 ? average(d[1]) : 2 * g) / v - 1, 2), n += 1;
   const double misfit = std::sqrt(squares / n);
-  if (misfit < 0.7 * e.misfit && misfit + kMisfit / 2 < e.misfit) e = {one, g * (1 + 2 * one + 2 * two), misfit};
+  if (misfit < 0.7 * e.misfit && misfit + kMisfit / 2 < e.misfit)
+    e = {one, g * (1 + 2 * one + 2 * two), misfit};
   return e;
 }
 

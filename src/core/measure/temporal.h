@@ -18,9 +18,9 @@ struct FrameChanges {
 
 struct TemporalFilter {
   double rho = 0, rhoSigma = 0;  // autocorrelation of neighbouring frames
-  double factor = 1;             // variance before the filter over the variance measured about the clip's mean
-  double factorSigma = 0;        // of its logarithm, from how the patches scatter
-  bool known = true;             // false: no filter of these two kinds, or not the same for all patches
+  double factor = 1;       // variance before the filter over the variance measured about the clip's mean
+  double factorSigma = 0;  // of its logarithm, from how the patches scatter
+  bool known = true;       // false: no filter of these two kinds, or not the same for all patches
 };
 
 // nullopt: fewer than four frames or no patch that tells.

@@ -281,8 +281,9 @@ std::vector<bool> saturatedTakes(const std::vector<TransferPoint>& points, doubl
   std::vector<bool> saturated;
   for (const auto& p : points) {
     const bool high = p.mean - dark > kHigh * (top - dark);
-    saturated.push_back(!p.black && (p.atTop >= kPlateauShare ||
-                                     (high && p.frames > 1 && p.variance < kNoiseFallen * gain * (p.mean - dark))));
+    saturated.push_back(!p.black &&
+                        (p.atTop >= kPlateauShare ||
+                         (high && p.frames > 1 && p.variance < kNoiseFallen * gain * (p.mean - dark))));
   }
   return saturated;
 }

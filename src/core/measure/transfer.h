@@ -57,8 +57,8 @@ struct TransferMeasure {
 // "quantised", "no-black".
 [[nodiscard]] TransferChannel fitTransfer(const std::vector<TransferPoint>& points, double blackLevel);
 
-// Takes whose light no longer shows: half of their samples on the top code, or noise fallen to less than half of
-// what photons make, near the top of the series. A sensor's pixels do not all end on one code.
+// Takes whose light no longer shows: half of their samples on the top code, or noise fallen to less than half
+// of what photons make, near the top of the series. A sensor's pixels do not all end on one code.
 [[nodiscard]] std::vector<bool> saturatedTakes(const std::vector<TransferPoint>& points, double dark);
 
 [[nodiscard]] nlohmann::json transferToJson(const TransferMeasure& measure);

@@ -6,7 +6,7 @@
 namespace edge {
 namespace {
 
-constexpr double kCored = 0.4;        // excess kurtosis of changes, beyond photons'
+constexpr double kCored = 0.4;  // excess kurtosis of changes, beyond photons'
 constexpr double kCoredTogether = 0.12;
 constexpr double kShownSd = 0.8;      // codes of noise, from which its shape can be read
 constexpr double kCodedShape = 0.15;  // from which a lossy codec has plainly cut coefficients away
@@ -37,15 +37,16 @@ class Judge {
       const ChannelMeasure& m = w_.patches[p_.patch[i]].channel[c_];
       const bool none = still || !(m.variance > 0);
       if (none && (still || !(m.step > 0))) t = NoiseTrust::Removed;
-      if (t == NoiseTrust::Known && ((cored && i >= *cored) || isBelowLine(i))) t = NoiseTrust::Removed, gone = true;
+      if (t == NoiseTrust::Known && ((cored && i >= *cored) || isBelowLine(i)))
+        t = NoiseTrust::Removed, gone = true;
       if (gone) t = NoiseTrust::Removed;
       if (t == NoiseTrust::Known && !w_.lossyCodec.empty() && isCoded(m)) t = NoiseTrust::Coded;
     }
   }
 
  private:
-  // The brightest point from which on noise is not Gaussian: by itself, or together with all darker ones, which
-  // shows less of it.
+  // The brightest point from which on noise is not Gaussian: by itself, or together with all darker ones,
+  // which shows less of it.
   [[nodiscard]] std::optional<size_t> coredFrom() const {
     std::optional<size_t> from;
     double sum = 0, squares = 0, n = 0;
@@ -53,18 +54,18 @@ class Judge {
       const ChannelMeasure& m = w_.patches[p_.patch[i]].channel[c_];
       // Rounding makes a shape of its own where noise is less than a code.
       const bool hidden = m.step > 0 && m.variance < kShownSd * kShownSd * m.step * m.step;
-      if (w_.frames < 2 || r_.clipped[i] || hidden || (clamped_ && isDark(i)) || !(m.kurtosisSigma > 0)) continue;
+      if (w_.frames < 2 || r_.clipped[i] || hidden || (clamped_ && isDark(i)) || !(m.kurtosisSigma > 0))
+        continue;
       const double beyond = m.kurtosis - photonKurtosis(model_, p_.light[i]);
       sum += beyond, squares += m.kurtosisSigma * m.kurtosisSigma, n += 1;
       const bool alone = beyond > std::max(kCored, 6 * m.kurtosisSigma);
-      const bool together = beyond > 2 * m.kurtosisSigma && sum / n > std::max(kCoredTogether, 5 * std::sqrt(squares) / n);
+      const bool together =
+          beyond > 2 * m.kurtosisSigma && sum / n > std::max(kCoredTogether, 5 * std::sqrt(squares) / n);
       if (alone || together) from = i;
     }
     return from;
   }
-  [[nodiscard]] bool isDark(size_t i) const {
-    return r_.slope * p_.light[i] < 3 * std::sqrt(p_.variance[i]);
-  }
+  [[nodiscard]] bool isDark(size_t i) const { return r_.slope * p_.light[i] < 3 * std::sqrt(p_.variance[i]); }
 
   [[nodiscard]] bool isCoded(const ChannelMeasure& m) const {
     const double sdCodes = m.step > 0 ? std::sqrt(m.variance) / m.step : 1e9;
@@ -72,17 +73,18 @@ class Judge {
            m.kurtosis > std::max(kCodedShape, 4 * m.kurtosisSigma) || sdCodes < kCodedSd;
   }
 
-  // Straight line through ln v of the nearest brighter points that are known; its slope is 0 (read noise) to 2.
+  // Straight line through ln v of the nearest brighter points that are known; its slope is 0 (read noise)
+  // to 2.
   [[nodiscard]] bool isBelowLine(size_t i) const {
     if ((clamped_ && isDark(i)) || p_.mean[i] >= r_.ceiling) return false;
     std::vector<size_t> use;
     for (size_t j = i; j-- > 0 && use.size() < kLinePoints;)
-      if (!r_.clipped[j] && p_.trust[j] == NoiseTrust::Known && p_.mean[j] < r_.ceiling)
-        use.push_back(j);
+      if (!r_.clipped[j] && p_.trust[j] == NoiseTrust::Known && p_.mean[j] < r_.ceiling) use.push_back(j);
     if (use.size() < kFewestPoints) return false;
     double sw = 0, sx = 0, sy = 0, sxx = 0, sxy = 0;
     for (size_t j : use) {
-      const double s = sigma(j), w = 1 / (s * s), x = std::log(p_.light[j] / p_.light[i]), y = std::log(p_.variance[j]);
+      const double s = sigma(j), w = 1 / (s * s), x = std::log(p_.light[j] / p_.light[i]),
+                   y = std::log(p_.variance[j]);
       sw += w, sx += w * x, sy += w * y, sxx += w * x * x, sxy += w * x * y;
     }
     const double det = sw * sxx - sx * sx;

@@ -8,10 +8,8 @@
 #include <limits>
 
 #include "base/parallel.h"
-#include "measure/chroma.h"
 #include "measure/noise.h"
-#include "measure/quantisation.h"
-#include "measure/temporal.h"
+#include "measure/patch_stream.h"
 
 namespace edge {
 namespace {
@@ -20,35 +18,6 @@ constexpr double kMargin = 0.08;  // share of a side left out at each edge
 constexpr int kMarginPixels = 3;
 constexpr double kBendFrom = 0.01, kBendTo = 0.6, kBendSnr = 20;  // levels that show it, of the top
 constexpr double kBent = 0.08, kStraight = 0.05;                  // rms in stops
-constexpr double kEdgeSpread = 0.5;   // codes squared, rounding in it
-constexpr double kSameFilter = 0.15;  // of ln inflation between bright and dark patches
-
-// The highest code of a channel and how many samples lie on it: a clip piles them up there.
-struct CodeTop {
-  float code = -1e9F;
-  std::int64_t at = 0, count = 0;
-  void add(const std::vector<float>& codes) {
-    for (float c : codes) {
-      if (c > code) code = c, at = 0;
-      at += c == code;
-    }
-    count += static_cast<std::int64_t>(codes.size());
-  }
-};
-
-// One patch while the clip streams by.
-struct PatchStream {
-  Rect area;
-  Block block;
-  std::vector<RegionAccumulator> channels;  // in the order of Decoder::channels()
-  std::vector<NoiseSums> sums;              // of the channels, once the clip is over
-  std::vector<CodeHistogram> codes;
-  std::vector<double> codeSum;
-  std::vector<CodeTop> tops;
-  ChromaStream chroma;
-  std::vector<float> last;  // luma of the frame before
-  bool evenRepeated = false, oddRepeated = false;
-};
 
 // Pixels of the clip to one of the raster that is measured.
 struct Factor {
@@ -100,7 +69,8 @@ void readPatch(PatchStream& s, const Decoder& decoder, const Frame& frame) {
     if (s.last.size() != luma.size()) return false;
     for (int y = from; y < s.block.height; y += 2) {
       const auto at = static_cast<std::ptrdiff_t>(y) * s.block.width;
-      if (!std::equal(luma.begin() + at, luma.begin() + at + s.block.width, s.last.begin() + at)) return false;
+      if (!std::equal(luma.begin() + at, luma.begin() + at + s.block.width, s.last.begin() + at))
+        return false;
     }
     return true;
   };
@@ -184,7 +154,8 @@ ChannelMeasure mergeGreens(const ChannelMeasure& a, const ChannelMeasure& b) {
   m.fixedColumnVariance = mean(a.fixedColumnVariance, b.fixedColumnVariance);
   m.samples = a.samples + b.samples;
   m.kurtosis = (a.kurtosis + b.kurtosis) / 2, m.kurtosisSigma = a.kurtosisSigma / std::sqrt(2.0);
-  m.verticalLag = (a.verticalLag + b.verticalLag) / 2, m.horizontalLag = (a.horizontalLag + b.horizontalLag) / 2;
+  m.verticalLag = (a.verticalLag + b.verticalLag) / 2,
+  m.horizontalLag = (a.horizontalLag + b.horizontalLag) / 2;
   m.defects = (a.defects + b.defects) / 2;
   m.topCode = std::max(a.topCode, b.topCode), m.topShare = (a.topShare + b.topShare) / 2;
   return m;
@@ -235,140 +206,6 @@ PatchMeasure finishPatch(const Patch& patch, const PatchStream& s, const Decoder
   return p;
 }
 
-// One channel of the clip from the accumulators it consists of (two for the greens of a mosaic).
-class FilteringPool {
- public:
-  FilteringPool(const std::vector<PatchStream>& streams, const std::vector<PatchMeasure>& patches,
-                std::vector<int> sources, int target)
-      : streams_(streams), patches_(patches), sources_(std::move(sources)), target_(target) {}
-
-  ChannelFiltering run() {
-    pick();
-    ChannelFiltering f;
-    f.patches = static_cast<int>(use_.size());
-    if (use_.empty()) return f;
-    const LagSums all = lagsOf(use_);
-    f.samples = all.count[0][kLagReach];
-    if (const auto found = filteringOf(all)) {
-      f.verticalLag = found->verticalLag, f.inflation = found->inflation;
-      f.horizontalLag = found->horizontalLag, f.lowestLag = found->lowestLag;
-      f.inflationSigma = found->inflationSigma, f.settled = found->settled;
-    }
-    f.sameForAll = sameForAll();
-    findSteps(f);
-    for (size_t k : use_)
-      f.rounding += measure(k).quantisationVariance / measure(k).variance / static_cast<double>(use_.size());
-    if (const auto t = temporalFilterOf(changes())) {
-      f.temporalRho = t->rho, f.temporalSigma = t->rhoSigma;
-      f.temporalFactor = t->factor, f.temporalFactorSigma = t->factorSigma, f.temporalKnown = t->known;
-    }
-    return f;
-  }
-
- private:
-  [[nodiscard]] const ChannelMeasure& measure(size_t k) const { return patches_[k].channel[target_]; }
-  [[nodiscard]] double noiseOf(size_t k) const { return measure(k).variance - measure(k).quantisationVariance; }
-
-  // Neither clipped nor below what rounding leaves of them; brightest first.
-  void pick() {
-    double brightest = 0;
-    for (const auto& p : patches_) brightest = std::max(brightest, p.channel[target_].mean);
-    for (size_t k = 0; k < streams_.size(); ++k) {
-      const ChannelMeasure& m = measure(k);
-      if (m.mean < 0.7 * brightest && m.quantisation != Quantisation::Limited && noiseOf(k) > 0.3 * m.variance)
-        use_.push_back(k);
-    }
-    std::stable_sort(use_.begin(), use_.end(),
-                     [&](size_t a, size_t b) { return patches_[a].stops > patches_[b].stops; });
-  }
-
-  [[nodiscard]] LagSums lagsOf(const std::vector<size_t>& use) const {
-    LagSums lags;
-    for (size_t k : use)
-      for (int i : sources_) {
-        LagSums own = streams_[k].channels[i].lags();
-        own.product[0][kLagReach] *= noiseOf(k) / measure(k).variance;  // rounding is white: it hides filtering
-        own.scale(1 / noiseOf(k));  // every patch counts by its pixels, not by its brightness
-        lags.add(own);
-      }
-    return lags;
-  }
-
-  // One filter for all levels: bright and dark patches inflate alike.
-  [[nodiscard]] bool sameForAll() const {
-    const auto half = static_cast<std::ptrdiff_t>(use_.size() / 2);
-    if (half < 2) return true;
-    const auto bright = filteringOf(lagsOf({use_.begin(), use_.begin() + half})),
-               dark = filteringOf(lagsOf({use_.end() - half, use_.end()}));
-    if (!bright || !dark) return true;
-    const double apart = std::abs(std::log(bright->inflation / dark->inflation));
-    const double sigma = std::hypot(bright->inflationSigma / bright->inflation, dark->inflationSigma / dark->inflation);
-    return apart < std::max(kSameFilter, 5 * sigma);
-  }
-
-  // Mean over the patches whose neighbours differ by about a code: rounding then adds less than a tenth.
-  void findSteps(ChannelFiltering& f) const {
-    double sum = 0, n = 0, count = 0;
-    for (size_t k : use_)
-      for (int i : sources_) {
-        const NoiseSums& s = streams_[k].sums[i];
-        const double variance = s.edgeCount > 0 ? s.edgeSquares / s.edgeCount : 0;
-        if (!(variance > kEdgeSpread * measure(k).step * measure(k).step)) continue;
-        sum += s.edgeFourths / s.edgeCount / (variance * variance) - 3, n += 1, count += s.edgeCount;
-      }
-    if (n > 0) f.edgeKurtosis = sum / n, f.edgeKurtosisSigma = std::sqrt(2 * 24 / count);
-  }
-
-  [[nodiscard]] std::vector<FrameChanges> changes() const {
-    std::vector<FrameChanges> list;
-    for (size_t k : use_)
-      for (int i : sources_) {
-        FrameChanges c;
-        c.pixels = measure(k).samples;
-        for (const auto& lag : streams_[k].sums[i].changeByLag) {
-          c.byLag.push_back(lag);
-          for (double& v : c.byLag.back())  // rounding is new in every frame
-            v = std::max(1e-6, (v - 2 * measure(k).quantisationVariance) / noiseOf(k));
-        }
-        list.push_back(std::move(c));
-      }
-    return list;
-  }
-
-  const std::vector<PatchStream>& streams_;
-  const std::vector<PatchMeasure>& patches_;
-  std::vector<int> sources_;
-  int target_;
-  std::vector<size_t> use_;
-};
-
-// Which changes between frames are those of a frame shown again and coded anew: luma, all patches together.
-std::vector<size_t> repeatsIn(const std::vector<PatchStream>& streams, size_t luma) {
-  std::vector<double> pooled;
-  for (const auto& s : streams) {
-    const auto& own = s.sums[luma].changeByLag[0];
-    double mean = 0;
-    for (double v : own) mean += v / static_cast<double>(own.size());
-    if (!(mean > 0)) continue;
-    pooled.resize(own.size());
-    for (size_t t = 0; t < own.size(); ++t) pooled[t] += own[t] / mean;
-  }
-  return nearRepeats(pooled);
-}
-
-// Frames that were coded anew count once: the variance is then that of changes to a true next frame.
-void countOnce(std::vector<PatchStream>& streams, const std::vector<size_t>& repeats) {
-  for (auto& s : streams)
-    for (auto& sums : s.sums) {
-      double mean = 0, n = 0;
-      const auto& changes = sums.changeByLag[0];
-      for (size_t t = 0; t < changes.size(); ++t)
-        if (std::find(repeats.begin(), repeats.end(), t) == repeats.end()) mean += changes[t] / 2, n += 1;
-      if (n > 0)
-        sums.total = sums.pixelMeans + mean / n * (static_cast<double>(sums.rows) * sums.columns - 1) * (sums.frames - 1);
-    }
-}
-
 void describe(WedgeMeasure& w, const Decoder& decoder, double levels) {
   const PixelFormat& f = decoder.format();
   w.rasterWidth = f.width, w.rasterHeight = f.height;
@@ -381,8 +218,10 @@ void describe(WedgeMeasure& w, const Decoder& decoder, double levels) {
   w.topCode = decoder.topCode();
 }
 
-// How far levels bend from their light: rms of log2 m - stops over the clear steps, codes read through `toCode`.
-std::optional<double> bendOf(const WedgeMeasure& w, const Curve& curve, const std::function<double(double)>& toCode) {
+// How far levels bend from their light: rms of log2 m - stops over the clear steps, codes read through
+// `toCode`.
+std::optional<double> bendOf(const WedgeMeasure& w, const Curve& curve,
+                             const std::function<double(double)>& toCode) {
   std::vector<double> off;
   double top = 0;
   for (const auto& p : w.patches) top = std::max(top, curve.toLinear(toCode(p.channel[kY].code)));
@@ -404,8 +243,11 @@ bool otherRangeFits(const WedgeMeasure& w, const Decoder& decoder) {
   if (f.isFloat() || decoder.mosaic() || decoder.curveName() == "linear") return false;
   const double legalFrom = 16.0 / 255, legalSpan = 219.0 / 255;  // ITU-R BT.709-6, 3.5, in shares of full
   const bool legal = decoder.range() == Range::Legal;
-  const auto other = [&](double c) { return legal ? c * legalSpan + legalFrom : (c - legalFrom) / legalSpan; };
-  const auto now = bendOf(w, decoder.curve(), [](double c) { return c; }), then = bendOf(w, decoder.curve(), other);
+  const auto other = [&](double c) {
+    return legal ? c * legalSpan + legalFrom : (c - legalFrom) / legalSpan;
+  };
+  const auto now = bendOf(w, decoder.curve(), [](double c) { return c; }),
+             then = bendOf(w, decoder.curve(), other);
   return now && then && *now > kBent && *then < kStraight;
 }
 
@@ -430,8 +272,8 @@ WedgeMeasure measureWedge(ClipReader& reader, const DecodeOptions& options, cons
   const FramesRead read = forEachFrame(reader, window, progress, [&](const Frame& frame) {
     const int count = static_cast<int>(streams.size());
     parallelFor(count, [&](int k) { readPatch(streams[k], decoder, frame); });
-    const bool even = all([](const PatchStream& s) { return s.evenRepeated; }),
-               odd = all([](const PatchStream& s) { return s.oddRepeated; });
+    const bool even = all([](const PatchStream&s) { return s.evenRepeated; }),
+               odd = all([](const PatchStream&s) { return s.oddRepeated; });
     w.repeatedFields = w.repeatedFields || even != odd;
     if (even || odd) return void(++w.repeatedFrames);
     if (factor.none() && streams[0].channels[0].frames() == 0)
@@ -459,7 +301,7 @@ WedgeMeasure measureWedge(ClipReader& reader, const DecodeOptions& options, cons
                                      : c == kR         ? std::vector<int>{0}
                                      : c == kG         ? std::vector<int>{1, 2}
                                                        : std::vector<int>{c + 1};
-    w.filtering[c] = FilteringPool(streams, w.patches, sources, c).run();
+    w.filtering[c] = poolFiltering(streams, w.patches, sources, c);
   });
   w.otherRangeFits = otherRangeFits(w, decoder);
   if (const auto said = reader.info().metadata.find("interlaced"); said != reader.info().metadata.end())

@@ -58,13 +58,14 @@ struct ChannelFiltering {
   int patches = 0;
   double samples = 0;  // of their residuals
   double horizontalLag = 0, lowestLag = 0, inflationSigma = 0;
-  bool settled = true;       // the autocorrelation has died out within the window
-  bool sameForAll = true;    // bright and dark patches are filtered alike
-  double temporalSigma = 0;  // of temporalRho
+  bool settled = true;                                 // the autocorrelation has died out within the window
+  bool sameForAll = true;                              // bright and dark patches are filtered alike
+  double temporalSigma = 0;                            // of temporalRho
   double temporalFactor = 1, temporalFactorSigma = 0;  // on the variance; sigma of its logarithm
   bool temporalKnown = true;                           // a filter whose factor can be told
-  double rounding = 0;  // share of rounding in the variance: correlated noise under a code is not rounded like white
-  double edgeKurtosis = 0, edgeKurtosisSigma = 0;      // excess, of differences of neighbouring pixels
+  double rounding =
+      0;  // share of rounding in the variance: correlated noise under a code is not rounded like white
+  double edgeKurtosis = 0, edgeKurtosisSigma = 0;  // excess, of differences of neighbouring pixels
 };
 
 struct WedgeMeasure {
@@ -78,7 +79,7 @@ struct WedgeMeasure {
   bool predictsFrames = false;
   bool otherRangeFits = false;  // levels bend as read, and are straight read in the other range (legal, full)
   bool interlaced = false;      // as the file says
-  double topCode = 1;  // the highest code value the format can hold; 0: floating point
+  double topCode = 1;           // the highest code value the format can hold; 0: floating point
   int rasterWidth = 0, rasterHeight = 0;        // of the clip
   int developedWidth = 0, developedHeight = 0;  // of Y
   bool mosaic = false, subsampled = false;

@@ -96,10 +96,10 @@ json toJson(const WedgeMeasure& m) {
     j["patches"].push_back(patch);
   }
   for (const auto& f : m.filtering)
-    j["filtering"].push_back({f.verticalLag, f.inflation, f.temporalRho, f.patches, f.samples, f.horizontalLag,
-                              f.lowestLag, f.inflationSigma, f.settled, f.sameForAll, f.temporalSigma,
-                              f.temporalFactor, f.temporalFactorSigma, f.temporalKnown, f.edgeKurtosis,
-                              f.edgeKurtosisSigma, f.rounding});
+    j["filtering"].push_back({f.verticalLag, f.inflation, f.temporalRho, f.patches, f.samples,
+                              f.horizontalLag, f.lowestLag, f.inflationSigma, f.settled, f.sameForAll,
+                              f.temporalSigma, f.temporalFactor, f.temporalFactorSigma, f.temporalKnown,
+                              f.edgeKurtosis, f.edgeKurtosisSigma, f.rounding});
   return j;
 }
 
@@ -127,9 +127,8 @@ WedgeMeasure wedgeFromJson(const json& j) {
   }
   for (int c = 0; c < kMeasured; ++c) {
     const auto& f = j.at("filtering").at(c);
-    m.filtering[c] = {f.at(0), f.at(1), f.at(2),  f.at(3),  f.at(4),  f.at(5),  f.at(6),
-                      f.at(7), f.at(8), f.at(9), f.at(10), f.at(11), f.at(12), f.at(13),
-                      f.at(16), f.at(14), f.at(15)};
+    m.filtering[c] = {f.at(0), f.at(1),  f.at(2),  f.at(3),  f.at(4),  f.at(5),  f.at(6),  f.at(7), f.at(8),
+                      f.at(9), f.at(10), f.at(11), f.at(12), f.at(13), f.at(16), f.at(14), f.at(15)};
   }
   return m;
 }

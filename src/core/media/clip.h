@@ -19,8 +19,8 @@ struct ClipInfo {
   std::int64_t frames = 0;      // 0: not known before decoding
   double fps = 0;               // 0: not known
   std::string pixelFormatName;  // e.g. "yuv422p10le", "uint16 x 3", "cfa16"
-  // How the pictures were coded, where that changed them: the name of a lossy codec; empty where decoding gives
-  // back what was recorded.
+  // How the pictures were coded, where that changed them: the name of a lossy codec; empty where decoding
+  // gives back what was recorded.
   std::string lossyCodec;
   bool predictsFrames = false;  // frames coded from others; known once the clip has been read
   std::map<std::string, std::string> metadata;

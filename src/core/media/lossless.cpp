@@ -71,8 +71,10 @@ std::vector<Unit> unitsOf(const std::vector<std::uint8_t>& extra, std::uint8_t m
     if ((extra[i] & mask) != first) continue;
     const size_t rest = extra.size() - i, length = static_cast<size_t>(extra[i - 2]) << 8 | extra[i - 1];
     const bool started = i >= 3 && extra[i - 1] == 1 && extra[i - 2] == 0 && extra[i - 3] == 0;
-    if (started) units.push_back({&extra[i], rest});
-    else if (length > 4 && length <= rest) units.push_back({&extra[i], length});
+    if (started)
+      units.push_back({&extra[i], rest});
+    else if (length > 4 && length <= rest)
+      units.push_back({&extra[i], length});
   }
   return units;
 }

@@ -1,5 +1,5 @@
-// Whether a movie's codec gave back what was recorded, from its headers: the codecs that can do both say it in
-// a flag.
+// Whether a movie's codec gave back what was recorded, from its headers: the codecs that can do both say it
+// in a flag.
 #pragma once
 #include <cstdint>
 #include <vector>

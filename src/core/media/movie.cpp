@@ -213,16 +213,19 @@ class MovieReader final : public ClipReader {
     if (order != AV_FIELD_UNKNOWN && order != AV_FIELD_PROGRESSIVE) info_.metadata["interlaced"] = "yes";
   }
 
-  // By when the last frame was shown against the length the container states: holds for frame rates that vary.
+  // By when the last frame was shown against the length the container states: holds for frame rates that
+  // vary.
   [[nodiscard]] std::int64_t missingAtEnd() const {
     const AVStream& stream = *container_->streams[stream_];
     double seconds = 0, start = 0;
     if (stream.duration != AV_NOPTS_VALUE) {
       seconds = static_cast<double>(stream.duration) * av_q2d(stream.time_base);
-      if (stream.start_time != AV_NOPTS_VALUE) start = static_cast<double>(stream.start_time) * av_q2d(stream.time_base);
+      if (stream.start_time != AV_NOPTS_VALUE)
+        start = static_cast<double>(stream.start_time) * av_q2d(stream.time_base);
     } else if (container_->duration != AV_NOPTS_VALUE) {
       seconds = static_cast<double>(container_->duration) / AV_TIME_BASE;
-      if (container_->start_time != AV_NOPTS_VALUE) start = static_cast<double>(container_->start_time) / AV_TIME_BASE;
+      if (container_->start_time != AV_NOPTS_VALUE)
+        start = static_cast<double>(container_->start_time) / AV_TIME_BASE;
     }
     if (!(seconds > 0) || !(info_.fps > 0) || !lastShown_) return 0;
     const double frames = (start + seconds - *lastShown_) * info_.fps - 1;

@@ -187,15 +187,16 @@ std::optional<double> pictureEnd(const std::vector<const TakeStats*>& takes,
 }
 
 // A face or white object whose pixels lie on one code and do not move any more, though they get more light.
-std::optional<double> stillEnd(const std::vector<const TakeStats*>& takes, const std::vector<size_t>& neutrals,
-                               size_t channel) {
+std::optional<double> stillEnd(const std::vector<const TakeStats*>& takes,
+                               const std::vector<size_t>& neutrals, size_t channel) {
   for (const auto* t : takes) {
     if (levelOf(*t, *takes[0], neutrals) < kDifferentLight) continue;
     for (size_t i = 0; i < t->regions.size() && i < takes[0]->regions.size(); ++i) {
       const AreaStats &now = t->regions[i], &base = takes[0]->regions[i];
       const double top = now.codes[channel].quantile(kTopShare);
       const double on = now.codes[channel].shareFrom(top - CodeDistribution::codesAt(top, kAtEnd));
-      if (on > kWhollyOn && base.lumaVariance > 0 && now.lumaVariance < kNoiseGone * base.lumaVariance) return top;
+      if (on > kWhollyOn && base.lumaVariance > 0 && now.lumaVariance < kNoiseGone * base.lumaVariance)
+        return top;
     }
   }
   return std::nullopt;

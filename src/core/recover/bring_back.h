@@ -41,7 +41,8 @@ using Plateau =
 // Codes under the end of a channel that count as partly clipped, and as at the end.
 inline constexpr TenBitCodes kPartlyClipped{6}, kAtEnd{3};
 // Share 0..1 of an area's pixels that lie within `margin` of a channel's end; 0 where the end is not known.
-[[nodiscard]] double shareAtEnd(const AreaStats& area, int channel, const Plateau& plateau, TenBitCodes margin);
+[[nodiscard]] double shareAtEnd(const AreaStats& area, int channel, const Plateau& plateau,
+                                TenBitCodes margin);
 // More than a thousandth of its pixels are partly clipped in a channel: its level says nothing of its light.
 [[nodiscard]] bool isPartlyClipped(const AreaStats& area, const Plateau& plateau);
 

@@ -39,7 +39,8 @@ struct CurveFit {
 [[nodiscard]] CurveFit fitCurve(const CurveFitInput& input);
 
 // Streams the takes of a series with its codes left as they are. The series' own curve is not looked at.
-// grey: stops of 18 % grey on the chart's scale; nullopt: Chart::greyStops. Errors: nobody says where grey is.
+// grey: stops of 18 % grey on the chart's scale; nullopt: Chart::greyStops. Errors: nobody says where grey
+// is.
 [[nodiscard]] CurveFitInput gatherCurve(const Series& series, const Progress& progress,
                                         std::optional<double> grey = std::nullopt);
 

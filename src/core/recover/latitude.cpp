@@ -143,7 +143,8 @@ class Assembly {
     double share = 0;
     for (size_t c = 0; c < 3; ++c) {
       const double now = onTop(a.codes[c]);
-      if (!plateau_[c] && a.luma > base.luma && now > kTimesBase * onTop(base.codes[c])) share = std::max(share, now);
+      if (!plateau_[c] && a.luma > base.luma && now > kTimesBase * onTop(base.codes[c]))
+        share = std::max(share, now);
     }
     return share > kSuspected ? std::optional(100 * share) : std::nullopt;
   }

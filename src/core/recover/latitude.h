@@ -49,13 +49,13 @@ struct TakeMetrics {
   std::string clippedWhere;
   // A face or white object piles up at its top although no end of a channel could be proved.
   std::optional<double> suspectedClip;  // per cent
-  double shiftA = 0, shiftB = 0;  // at the grey nearest face luminance
+  double shiftA = 0, shiftB = 0;        // at the grey nearest face luminance
   std::optional<double> darkShiftA, darkShiftB;
   double deltaMean = 0, deltaMax = 0;
   std::vector<std::pair<std::string, double>> deltaByPatch;
   std::optional<double> lumaNoise, chromaNoise;  // nullopt: withheld (more than half clipped)
-  std::optional<double> stripes;        // fixed and moving rows; needs 16 frames
-  std::optional<double> movingStripes;  // moving rows alone
+  std::optional<double> stripes;                 // fixed and moving rows; needs 16 frames
+  std::optional<double> movingStripes;           // moving rows alone
   std::int64_t frames = 0, missingFrames = 0;
 };
 

@@ -123,7 +123,8 @@ json latitudeToJson(const LatitudeMeasure& m, const LatitudeResult& r) {
   j["edges"] = edgesJson(r.edges);
   j["latitude_stops"] = plainJson(r.edges.latitude);
   j["latitude_sigma"] = sigmaJson(r.edges.latitude);
-  j["base"] = {{"verdict", wordOf(r.base.verdict)}, {"reasons", r.base.reasons}, {"metrics", metricsJson(m.base)}};
+  j["base"] = {
+      {"verdict", wordOf(r.base.verdict)}, {"reasons", r.base.reasons}, {"metrics", metricsJson(m.base)}};
   j["cleaned"] = {{"edges", edgesJson(r.cleaned)},
                   {"over", edgeJson(r.cleaned.over)},
                   {"under", edgeJson(r.cleaned.under)},

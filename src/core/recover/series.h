@@ -5,8 +5,8 @@
 #include <string>
 #include <vector>
 
-#include "color/display.h"
 #include "chart/chart.h"
+#include "color/display.h"
 #include "image/decode.h"
 #include "media/clip.h"
 

@@ -187,7 +187,8 @@ std::optional<double> CodeDistribution::pileUp(double least) const {
     if (pile < kPiled * below || beyond > kBeyond * pile) return std::nullopt;
     // The middle of the pile.
     double at = 0;
-    for (int i = b - 2 * kWide; i <= b; ++i) at += i * static_cast<double>(bins_[static_cast<size_t>(i)]) / pile;
+    for (int i = b - 2 * kWide; i <= b; ++i)
+      at += i * static_cast<double>(bins_[static_cast<size_t>(i)]) / pile;
     return codeAt(at) > quantile(0.5) + kOverMiddle ? std::optional(codeAt(at)) : std::nullopt;
   }
   return std::nullopt;

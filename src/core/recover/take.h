@@ -36,8 +36,8 @@ class CodeDistribution {
   [[nodiscard]] static double codesAt(double code, TenBitCodes n) {
     return n.count / kPerUnit * (code > 1 ? code : 1);
   }
-  // Where the picture piles up although nothing lies above: the highest code that holds at least `least` of all
-  // samples within three ten-bit codes, many times more than the codes below it. nullopt: no such end.
+  // Where the picture piles up although nothing lies above: the highest code that holds at least `least` of
+  // all samples within three ten-bit codes, many times more than the codes below it. nullopt: no such end.
   [[nodiscard]] std::optional<double> pileUp(double least) const;
 
  private:
@@ -68,7 +68,7 @@ struct PatchSample {
 struct TakeStats {
   std::int64_t frames = 0, missingFrames = 0;
   std::vector<AreaStats> patches, regions;
-  std::vector<PatchSample> samples;  // by patch
+  std::vector<PatchSample> samples;         // by patch
   std::array<CodeDistribution, 3> picture;  // the whole picture, thinned out, over a few frames
   bool subsampled = false;
 };

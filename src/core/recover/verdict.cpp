@@ -49,7 +49,8 @@ std::string channelNamed(const TakeMetrics& m) {
   std::string names;
   constexpr const char* kNames[3] = {"red", "green", "blue"};
   for (int c = 0; c < 3; ++c)
-    if (m.clippedSkin[c] && *m.clippedSkin[c] > worst / 2) names += (names.empty() ? "" : ", ") + std::string(kNames[c]);
+    if (m.clippedSkin[c] && *m.clippedSkin[c] > worst / 2)
+      names += (names.empty() ? "" : ", ") + std::string(kNames[c]);
   return names;
 }
 
@@ -168,9 +169,10 @@ void warn(const LatitudeMeasure& m, LatitudeResult& r) {
     const std::string where = "take " + t.name;
     if (t.suspectedClip)
       add("clip-unknown",
-          fmt::format("{} % of {} lie on one code, but nothing proves that a channel ends there: highlight gone "
-                      "is not known",
-                      formatNumber(*t.suspectedClip, 0), t.clippedWhere),
+          fmt::format(
+              "{} % of {} lie on one code, but nothing proves that a channel ends there: highlight gone "
+              "is not known",
+              formatNumber(*t.suspectedClip, 0), t.clippedWhere),
           where);
     if (!t.measured) {
       if (t.scatterStops > kWrongCurveScatter)
@@ -206,8 +208,9 @@ void warn(const LatitudeMeasure& m, LatitudeResult& r) {
   for (const auto& [side, edge] : {std::pair("above", &r.edges.over), std::pair("below", &r.edges.under)})
     if (!edge->estimate)
       add("base-fails",
-          fmt::format("the base itself fails ({}): there is no edge {} it; choose another base, or more light",
-                      edge->cause, side),
+          fmt::format(
+              "the base itself fails ({}): there is no edge {} it; choose another base, or more light",
+              edge->cause, side),
           "base");
   if (r.edges.over.estimate && r.edges.over.estimate->atLeast)
     add("upper-not-reached", "no take is overexposed enough to show the upper edge", "");

@@ -45,10 +45,8 @@ void addLatitude(const Finding& f, ExposureCard& card) {
   const Edges& e = f.latitude->edges;
   card.lines.push_back({"Upper edge", limitWords(e.over.estimate, true), edgeNote(e.over)});
   card.lines.push_back({"Lower edge", limitWords(e.under.estimate, true), edgeNote(e.under)});
-  card.lines.push_back(
-      {"Latitude", limitWords(e.latitude), "clean, by exposure alone, no noise reduction"});
-  card.lines.push_back(
-      {"With clean-up", limitWords(f.latitude->cleaned.latitude), "until lost"});
+  card.lines.push_back({"Latitude", limitWords(e.latitude), "clean, by exposure alone, no noise reduction"});
+  card.lines.push_back({"With clean-up", limitWords(f.latitude->cleaned.latitude), "until lost"});
   for (const auto& w : f.latitude->warnings)
     card.notEstablished.push_back(w.where + (w.where.empty() ? "" : ": ") + w.message);
 }

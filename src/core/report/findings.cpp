@@ -187,9 +187,8 @@ std::string takesCsv(const std::vector<Finding>& findings) {
       s += csvLine({f.configuration.body, f.configuration.mode, formatNumber(f.configuration.iso, 0), t.name,
                     formatNumber(t.planned, 2), plain(t.measured, 3), formatNumber(t.sigma, 3),
                     wordOf(f.latitude->judged[i].verdict), wordOf(f.latitude->verdicts[i].verdict), reasons,
-                    plain(worstClip(t), 2),
-                    formatNumber(t.shiftA, 2), formatNumber(t.shiftB, 2), formatNumber(t.deltaMean, 2),
-                    plain(t.lumaNoise, 2), plain(t.chromaNoise, 2)});
+                    plain(worstClip(t), 2), formatNumber(t.shiftA, 2), formatNumber(t.shiftB, 2),
+                    formatNumber(t.deltaMean, 2), plain(t.lumaNoise, 2), plain(t.chromaNoise, 2)});
     }
   }
   return s;
@@ -220,12 +219,11 @@ std::string reportHtml(const std::vector<Finding>& findings, const std::string& 
   s += "<h1>" + escaped(title) +
        "</h1>\n<table><tr><th>Configuration<th>Range<th>Upper edge<th>Lower edge<th>Latitude</tr>\n";
   for (const auto& f : findings)
-    s += fmt::format(
-        "<tr><td>{}<td>{}<td>{}<td>{}<td>{}</tr>\n", escaped(f.configuration.label()),
-        limitWords(headlineOf(f)),
-        limitFigure(f.latitude ? f.latitude->edges.over.estimate : std::nullopt, true),
-        limitFigure(f.latitude ? f.latitude->edges.under.estimate : std::nullopt, true),
-        limitFigure(f.latitude ? f.latitude->edges.latitude : std::nullopt));
+    s += fmt::format("<tr><td>{}<td>{}<td>{}<td>{}<td>{}</tr>\n", escaped(f.configuration.label()),
+                     limitWords(headlineOf(f)),
+                     limitFigure(f.latitude ? f.latitude->edges.over.estimate : std::nullopt, true),
+                     limitFigure(f.latitude ? f.latitude->edges.under.estimate : std::nullopt, true),
+                     limitFigure(f.latitude ? f.latitude->edges.latitude : std::nullopt));
   s += "</table>\n";
   for (const auto& f : findings) s += htmlCard(f);
   return s + "</html>\n";

@@ -153,12 +153,13 @@ std::string compareCsv(const std::vector<Finding>& findings, size_t reference) {
                                           ? findings[reference].range->headline
                                           : std::nullopt);
     const auto& y = f.range->channel[kY].range;
-    s += csvLine({f.configuration.body, f.configuration.mode, formatNumber(f.configuration.iso, 0),
-                  plain(f.range->headline), f.range->headline ? formatNumber(f.range->headline->sigma, 3) : "",
-                  d.known ? formatNumber(d.stops, 3) : "", d.known ? formatNumber(d.sigma, 3) : "",
-                  d.equal ? "yes" : "no", plain(f.range->aboveGrey), plain(f.range->belowGrey),
-                  plain(at(y, 1)), plain(at(y, 10)), f.claimStops ? formatNumber(*f.claimStops, 1) : "",
-                  f.ownCount ? std::to_string(*f.ownCount) : "", std::to_string(f.range->stepsVisible)});
+    s +=
+        csvLine({f.configuration.body, f.configuration.mode, formatNumber(f.configuration.iso, 0),
+                 plain(f.range->headline), f.range->headline ? formatNumber(f.range->headline->sigma, 3) : "",
+                 d.known ? formatNumber(d.stops, 3) : "", d.known ? formatNumber(d.sigma, 3) : "",
+                 d.equal ? "yes" : "no", plain(f.range->aboveGrey), plain(f.range->belowGrey),
+                 plain(at(y, 1)), plain(at(y, 10)), f.claimStops ? formatNumber(*f.claimStops, 1) : "",
+                 f.ownCount ? std::to_string(*f.ownCount) : "", std::to_string(f.range->stepsVisible)});
   }
   return s;
 }

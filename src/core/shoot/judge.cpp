@@ -254,7 +254,8 @@ class Judge {
         fmt::format("grey card at {:.1f} % of code, {:.1f} % wanted", 100 * *code, wanted->percent);
     const double off = levelOff(*code, wanted->percent / 100);
     if (!std::isfinite(off))
-      return add("level", Standing::Doubt, l.position, 0, both + "; the curve can't be read: how many stops that is is not told");
+      return add("level", Standing::Doubt, l.position, 0,
+                 both + "; the curve can't be read: how many stops that is is not told");
     add("level", std::abs(off) <= kLightTolerance ? Standing::Pass : Standing::Fail, l.position, off,
         both + ": " + stopWords(off));
   }
