@@ -142,7 +142,7 @@ const std::vector<Fault>& faults() {
       {"VC-3, ten bits",
        {"lossy-codec"},
        [](Footage&, Draw&) {
-         return codec("dnxhd", {{"profile", "dnxhr_hqx"}}, 10, Sampling::Half422, 1);
+         return codec(test::kVc3, {{"profile", "4"}}, 10, Sampling::Half422, 1);
        }},
       {"JPEG, eight bits",
        {"lossy-codec"},

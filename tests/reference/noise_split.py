@@ -57,8 +57,9 @@ def split(y):
     ms_e = (rest**2).sum() / ((N - 1) * (H - 1) * (W - 1))
     flat = flattened(vh)
     fv, fh = flat.mean(1), flat.mean(0)
-    ms_v, ms_h = N * W * (fv**2).sum() / (H - 1), N * H * (fh**2).sum() / (W - 1)
-    ms_vh = N * ((flat - fv[:, None] - fh[None, :]) ** 2).sum() / ((H - 1) * (W - 1))
+    # The polynomial took two degrees of freedom of the rows, two of the columns and one of the pixels.
+    ms_v, ms_h = N * W * (fv**2).sum() / (H - 3), N * H * (fh**2).sum() / (W - 3)
+    ms_vh = N * ((flat - fv[:, None] - fh[None, :]) ** 2).sum() / ((H - 1) * (W - 1) - 1)
     moving = y - t[:, None, None]
     return {
         "pixel_temporal": ms_e,

@@ -61,6 +61,16 @@ void require(bool good, const char* what) {
   if (!good) throw std::runtime_error(std::string("test encoder: ") + what);
 }
 
+const AVCodec* find(const std::string& name) {
+  if (const AVCodec* c = avcodec_find_encoder_by_name(name.c_str())) return c;
+  void* at = nullptr;
+  while (const AVCodec* c = av_codec_iterate(&at)) {
+    const AVCodecDescriptor* d = avcodec_descriptor_get(c->id);
+    if (av_codec_is_encoder(c) && d && d->long_name && std::string(d->long_name).starts_with(name)) return c;
+  }
+  return nullptr;
+}
+
 AVPixelFormat pixelFormat(const Encoder& e) {
   const bool ten = e.bits == 10;
   if (e.sampling == Sampling::Full444) return ten ? AV_PIX_FMT_YUV444P10LE : AV_PIX_FMT_YUV444P;
@@ -103,7 +113,7 @@ class Writer {
   Writer(const Footage& f, const std::filesystem::path& file, const Encoder& e, bool taggedLegal) : e_(e) {
     av_log_set_level(AV_LOG_QUIET);
     require(avformat_alloc_output_context2(&container_, nullptr, nullptr, file.c_str()) >= 0, "container");
-    const AVCodec* encoder = avcodec_find_encoder_by_name(e.name.c_str());
+    const AVCodec* encoder = find(e.name);
     require(encoder, e.name.c_str());
     codec_ = avcodec_alloc_context3(encoder);
     codec_->width = f.width, codec_->height = f.height, codec_->pix_fmt = pixelFormat(e);
@@ -333,7 +343,7 @@ Encoder lossless(int bits, Sampling sampling) {
 }
 
 bool isThere(const Encoder& e) {
-  return avcodec_find_encoder_by_name(e.name.c_str()) != nullptr;
+  return find(e.name) != nullptr;
 }
 
 double logCode(double x) {
@@ -357,7 +367,7 @@ void record(const Footage& f, const std::filesystem::path& file, const Encoder& 
 RangeResult measured(const Footage& f, const std::filesystem::path& folder, const Encoder& e,
                      WedgeMeasure* out, bool legal) {
   writeLogCurve(folder / "log.json");
-  const auto file = folder / (e.name == "dnxhd" ? "clip.mov" : "clip.mkv");
+  const auto file = folder / (e.name == kVc3 ? "clip.mov" : "clip.mkv");
   record(f, file, e, legal, true);
   const auto reader = openClip(file);
   const WedgeMeasure m =

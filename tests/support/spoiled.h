@@ -54,12 +54,13 @@ void dimFirstStep(Footage& f, double stops);
 // --- recording
 enum class Sampling { Full444, Half422, Quarter420 };
 struct Encoder {
-  std::string name;                                          // of libavcodec
+  std::string name;  // of libavcodec, or how the long name of its codec begins
   std::vector<std::pair<std::string, std::string>> options;  // as it takes them
   int bits = 10;
   Sampling sampling = Sampling::Half422;
   int group = 1;  // frames from one key frame to the next
 };
+inline constexpr const char* kVc3 = "VC3";  // SMPTE ST 2019-1; its profile 4 is the ten-bit one of high quality
 [[nodiscard]] Encoder lossless(int bits = 10, Sampling sampling = Sampling::Half422);
 [[nodiscard]] bool isThere(const Encoder& encoder);
 

@@ -1,14 +1,15 @@
 // Light meter equations of ISO 2720:1974.
-//   incident   E = C N^2 / (t S)   lux,    C = 250 (flat receptor), 320..340 (dome)
-//   reflected  L = K N^2 / (t S)   cd/m2,  K = 12.5 or 14
+//   incident   E = C N^2 / (t S)   lux,    C = 240..400 (flat receptor), 320..540 (dome)
+//   reflected  L = K N^2 / (t S)   cd/m2,  K = 10.6..13.4
+// The ranges are from memory; within them makers choose (common practice: 250, 320 to 340, 12.5; 14 lies outside).
 #pragma once
 #include "base/units.h"
 
 namespace edge {
 
-inline constexpr double kIncidentFlat = 250;  // ISO 2720, flat receptor
-inline constexpr double kIncidentDome = 330;  // ISO 2720 gives 320 to 340 for a hemispherical receptor
-inline constexpr double kReflected = 12.5;    // ISO 2720; 14 is the other value in use
+inline constexpr double kIncidentFlat = 250;  // common practice, within ISO 2720
+inline constexpr double kIncidentDome = 330;  // common practice: makers use 320 to 340
+inline constexpr double kReflected = 12.5;    // common practice; 14 is the other value in use
 inline constexpr double kLuxPerFootCandle = 10.764;
 
 [[nodiscard]] inline Lux luxOfFootCandles(double fc) {

@@ -183,7 +183,7 @@ SumResult light(const Values& v) {
     r.working = fmt::format("E = 250 x {:.3g}\u00b2 / ({:.4g} s x {:.4g}); 1 fc = 10.764 lux", n.value(),
                             t.value(), s.value());
   }
-  r.warning = "C = 250, a flat receptor (ISO 2720). A dome reads with 320 to 340: a third to half a stop.";
+  r.warning = "C = 250, a flat receptor. A dome reads with 320 to 340 (common practice): a third to half a stop.";
   return r;
 }
 

@@ -19,6 +19,7 @@ constexpr double kLeastChartSigma = 1e-3;  // stops: no chart is exact, whatever
 constexpr double kCodecShared = 0.15;  // sd of ln variance, of all patches alike
 constexpr double kCodecOwn = 0.12;     // and from patch to patch
 constexpr int kTransparentPatches = 4;
+constexpr double kBendKnown = 0.5;   // error of the second order, as a share of what was taken off
 constexpr double kModelReach = 3;    // stops below the last patch that noise can be modelled
 constexpr double kLeastSlope = 0.3;  // of log2 SNR against stops
 constexpr double kStrongSnr = 10;    // steps that tell how the chart scatters
@@ -194,7 +195,9 @@ class Propagation {
       vary(k, q_.chartScale * std::max(points_.chartSigma[i], kLeastChartSigma),
            [&](ResponsePoints& p, double h) { move(p, i, h); });
       vary(own, meanSigma, [&](ResponsePoints& p, double h) { p.mean[i] += h; });
-      vary(own + 1, std::hypot(std::sqrt(2 * inflation / dof), q_.beforeCoding ? kCodecOwn : 0),
+      vary(own + 1,
+           std::hypot(std::sqrt(2 * inflation / dof), q_.beforeCoding ? kCodecOwn : 0,
+                      kBendKnown * points_.bend[i]),
            [&](ResponsePoints& p, double h) { p.variance[i] *= std::exp(h); });
     }
     addExtras();

@@ -32,6 +32,23 @@ double spread(const Eigen::VectorXd& v) {
   return std::sqrt((v.array() - v.mean()).square().mean());
 }
 
+// By patch, the standard error of the plane's height over its mean; cov: of (common change, slopes).
+std::vector<double> planeSigma(const Chart& chart, const std::vector<int>& axes, const Eigen::MatrixXd& cov) {
+  const auto n = static_cast<double>(chart.patches.size());
+  Point mean;
+  for (const auto& p : chart.patches)
+    mean.x += middleOf(p.corners).x / n, mean.y += middleOf(p.corners).y / n;
+  std::vector<double> sigma;
+  for (const auto& patch : chart.patches) {
+    const Point p = middleOf(patch.corners);
+    Eigen::VectorXd off = Eigen::VectorXd::Zero(cov.rows());
+    for (size_t d = 0; d < axes.size(); ++d)
+      off(static_cast<Eigen::Index>(d) + 1) = (axes[d] ? p.y - mean.y : p.x - mean.x) / chart.referenceWidth;
+    sigma.push_back(std::sqrt(std::max(0.0, off.dot(cov * off))));
+  }
+  return sigma;
+}
+
 }  // namespace
 
 Chart turned(const Chart& chart) {
@@ -95,6 +112,7 @@ Evenness evennessOf(const WedgeMeasure& first, const Chart& chart, const WedgeMe
     low = std::min(low, at), high = std::max(high, at);
   }
   for (double& c : e.correction) c -= mean;
+  e.sigma = planeSigma(chart, axes, cov);
   for (size_t d = 0; d < axes.size(); ++d) {
     const auto i = static_cast<Eigen::Index>(d) + 1;
     variance += cov(i, i) * std::pow(way.col(axes[d]).cwiseAbs().maxCoeff(), 2);
@@ -104,16 +122,16 @@ Evenness evennessOf(const WedgeMeasure& first, const Chart& chart, const WedgeMe
 }
 
 void correct(WedgeMeasure& wedge, const Evenness& e) {
-  for (size_t k = 0; k < std::min(wedge.patches.size(), e.correction.size()); ++k)
-    wedge.patches[k].stops += e.correction[k];
+  for (size_t k = 0; k < std::min(wedge.patches.size(), e.correction.size()); ++k) {
+    PatchMeasure& p = wedge.patches[k];
+    p.stops += e.correction[k];
+    p.stopsSigma = std::hypot(p.stopsSigma, e.sigma[k]);
+  }
 }
 
 nlohmann::json toJson(const Evenness& e) {
-  return {{"across_stops", e.acrossStops},
-          {"sigma", e.acrossSigma},
-          {"residual", e.residual},
-          {"patches", e.patches},
-          {"correction", e.correction}};
+  return {{"across_stops", e.acrossStops}, {"sigma", e.acrossSigma},     {"residual", e.residual},
+          {"patches", e.patches},          {"correction", e.correction}, {"correction_sigma", e.sigma}};
 }
 
 }  // namespace edge

@@ -14,6 +14,7 @@ struct Evenness {
   double residual = 0;                      // rms about the plane, stops
   int patches = 0;
   std::vector<double> correction;  // by patch, to be added to its stops
+  std::vector<double> sigma;       // of each correction, from the plane's own errors
 };
 
 // The chart turned by 180 degrees about the middle of its patches; names stay with their patches.
@@ -23,7 +24,7 @@ struct Evenness {
 [[nodiscard]] Evenness evennessOf(const WedgeMeasure& first, const Chart& chart, const WedgeMeasure& second,
                                   const Chart& turnedChart);
 
-// Puts the correction into the patches' stops.
+// Puts the correction into the patches' stops, and its error beside theirs.
 void correct(WedgeMeasure& wedge, const Evenness& evenness);
 
 [[nodiscard]] nlohmann::json toJson(const Evenness& e);

@@ -66,8 +66,9 @@ std::optional<NoiseSplit> splitNoise(const NoiseSums& s) {
   const double movingColumns = std::max(0.0, s.columnFrames - s.plainColumns);
   const double msTv = movingRows / ((N - 1) * (H - 1)), msTh = movingColumns / ((N - 1) * (W - 1));
   const double msE = (residualSquares(s) - movingRows - movingColumns) / ((N - 1) * (H - 1) * (W - 1));
-  const double msVh = s.fixedPixels / ((H - 1) * (W - 1));
-  const double msV = s.fixedRows / (H - 1), msH = s.fixedColumns / (W - 1);
+  // The polynomial took two degrees of freedom of the rows, two of the columns and one of the pixels.
+  const double msVh = s.fixedPixels / ((H - 1) * (W - 1) - 1);
+  const double msV = s.fixedRows / (H - 3), msH = s.fixedColumns / (W - 3);
   const double msT = H * W * s.frameMeanSquares / (N - 1);
   NoiseSplit r;
   r.pixelTemporal = msE;

@@ -201,6 +201,8 @@ ResponsePoints pointsOf(const WedgeMeasure& w, int channel, double varianceFacto
       for (const auto& fixed : {c.fixedVariance, c.fixedRowVariance, c.fixedColumnVariance})
         variance += std::max(0.0, fixed.value_or(0));
     p.changes.push_back(c.variance);
+    variance *= std::exp(-c.secondOrder);
+    p.bend.push_back(c.secondOrder);
     // Noise that rounding hides is anywhere below what rounding alone would look like.
     if (limited) variance = std::max(variance, c.step * c.step / 12 * varianceFactor);
     p.variance.push_back(std::max(variance, 1e-24));

@@ -13,7 +13,8 @@ struct ResponsePoints {
   std::vector<double> mean, variance, samples, frames, chartSigma;
   std::vector<double> meanRounding;  // variance of the mean from rounding to codes
   std::vector<bool> quantised;
-  std::vector<double> changes;                        // variance as measured, rounding in it
+  std::vector<double> bend;     // ln of variance that was taken off for the second order
+  std::vector<double> changes;  // variance as measured, rounding in it
   std::vector<double> code, topCode, topShare, step;  // as in ChannelMeasure
   double levels = 0, formatTop = 0;                   // as in WedgeMeasure
   std::vector<NoiseTrust> trust;                      // all known until judged

@@ -10,6 +10,7 @@
 #include "base/parallel.h"
 #include "measure/noise.h"
 #include "measure/patch_stream.h"
+#include "measure/second_order.h"
 
 namespace edge {
 namespace {
@@ -199,6 +200,13 @@ PatchMeasure finishPatch(const Patch& patch, const PatchStream& s, const Decoder
   const double light = p.channel[kY].mean, code = decoder.curve().toCode(light);
   const double slope = slopeAt(decoder.curve(), code, levels > 0 ? levels : 1023);
   p.codeSlope = slope > 0 ? light / slope : 0;
+  if (yuv) {
+    const PixelFormat& f = decoder.format();
+    const ChannelMeasure& y = p.channel[kY];
+    p.channel[kY].secondOrder = secondOrderOf({light, y.variance - y.quantisationVariance, p.chromaVariance,
+                                               1 << f.chromaShiftX, 1 << f.chromaShiftY},
+                                              decoder.curve(), lumaWeights(decoder.matrix()));
+  }
   if (!yuv && decoder.format().layout == Layout::Grey)
     p.channel[kY] = p.channel[kG];
   else if (!yuv)

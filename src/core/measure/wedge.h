@@ -23,6 +23,7 @@ struct ChannelMeasure {
   double code = 0;                  // mean code value 0..1; NaN where the channel is computed, not recorded
   double variance = 0;              // temporal per pixel; of one frame: spatial, shading removed
   double quantisationVariance = 0;  // of it, what rounding added
+  double secondOrder = 0;           // ln of what curve and shared chroma make of the variance of luma
   double meanRounding = 0;          // variance of the mean where noise is too small to smooth the rounding
   double step = 0;                  // scene-linear size of one code here; 0: floating point
   Quantisation quantisation = Quantisation::None;

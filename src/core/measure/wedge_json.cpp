@@ -40,7 +40,7 @@ json toJson(const ChannelMeasure& c) {
           {"fixed_column", number(c.fixedColumnVariance)},
           {"samples", c.samples},
           {"frame_sd", number(c.frameSd)},
-          {"step", c.step},
+          {"step", {c.step, c.secondOrder}},
           {"shape", {c.kurtosis, c.kurtosisSigma, c.verticalLag, c.horizontalLag, c.defects}},
           {"top", {number(c.topCode), c.topShare}}};
 }
@@ -57,7 +57,7 @@ ChannelMeasure channelFromJson(const json& j) {
   c.fixedVariance = readOptional(j.at("fixed")), c.fixedRowVariance = readOptional(j.at("fixed_row"));
   c.fixedColumnVariance = readOptional(j.at("fixed_column"));
   c.samples = read(j.at("samples")), c.frameSd = read(j.at("frame_sd"));
-  c.step = j.at("step");
+  c.step = j.at("step").at(0), c.secondOrder = j.at("step").at(1);
   const json &shape = j.at("shape"), &top = j.at("top");
   c.kurtosis = shape.at(0), c.kurtosisSigma = shape.at(1);
   c.verticalLag = shape.at(2), c.horizontalLag = shape.at(3), c.defects = shape.at(4);
