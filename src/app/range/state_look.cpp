@@ -9,7 +9,7 @@ QString stateWord(PatchState s) {
     case PatchState::OneChannel:
       return "one channel";
     case PatchState::Unknown:
-      return "noise removed";
+      return "removed";
     default:
       return QString(wordOf(s));
   }
@@ -18,7 +18,7 @@ QString stateWord(PatchState s) {
 QString snrWord(const RangeResult& r, size_t k) {
   const ChannelRange& y = r.channel[kY];
   if (r.states[k] == PatchState::Clipped) return "-";
-  if (y.trust[k] == NoiseTrust::Removed) return "not known";
+  if (y.trust[k] == NoiseTrust::Removed) return "-";
   const QString number = QString::fromStdString(formatNumber(y.snr[k], 2));
   return y.trust[k] == NoiseTrust::Quantised ? "over " + number : number;
 }

@@ -7,7 +7,7 @@
 
 namespace edge::app {
 
-// "clipped", "one channel", "rebuilt", "intact", "noisy", "lost".
+// "clipped", "one channel", "rebuilt", "intact", "noisy", "lost"; "removed": its noise was, so that nothing is known.
 [[nodiscard]] QString stateWord(PatchState s);
 // SNR of step k as far as it is known: "over 80" where rounding hides the noise, "not known" where it was
 // removed.
