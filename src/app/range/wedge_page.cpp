@@ -40,7 +40,7 @@ void setUpTable(QTableView& t, QAbstractItemModel& model) {
   t.setWordWrap(false);
   t.horizontalHeader()->setHighlightSections(false);
   t.horizontalHeader()->setStretchLastSection(true);
-  constexpr int kWidths[] = {36, 60, 86, 56, 60, 60, 66};
+  constexpr int kWidths[] = {34, 56, 104, 54, 60, 58, 62};
   for (int i = 0; i < 7; ++i) t.setColumnWidth(i, kWidths[i]);
 }
 
