@@ -234,7 +234,7 @@ TEST_F(PlacesView, TheCurveIsMeasuredFromTheBracketAndUsed) {
   const auto fit = storedCurve(window_->document().project(), now());
   ASSERT_TRUE(fit) << qPrintable(decoding.words());
   EXPECT_TRUE(decoding.words().contains("rms are left over")) << qPrintable(decoding.words());
-  // Against the published curve, over what the bracket covers: 2-measurement, section 8.
+  // Against the published curve, over what the bracket covers: docs/method.md, "An unknown curve".
   const NamedCurve curve = makeCurve((fs::path(EDGE_SMALL_DEMO) / published).string());
   double sum = 0;
   for (size_t i = 0; i < fit->stops.size(); ++i)

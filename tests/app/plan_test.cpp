@@ -347,7 +347,7 @@ TEST_F(PlanView, FinerStepsAreProposedAroundMeasuredEdgesOnly) {
   EXPECT_EQ(plan().takes.size(), before);
 }
 
-// 40 configurations x 13 steps (3-interface.md): typing and walking the board keep the window alive.
+// 40 configurations x 13 steps: typing and walking the board keep the window alive.
 TEST_F(PlanView, FortyConfigurationsStayFluid) {
   json r = withUsualDay(emptyRecipe());
   r["bodies"] = json::array();

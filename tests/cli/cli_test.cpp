@@ -1,5 +1,5 @@
-// The command line as it is checked from outside (5-cli.md): keys, exit codes, one-line errors, no partial
-// files.
+// The command line as it is checked from outside (docs/edge-test-cli.1): keys, exit codes, one-line errors,
+// no partial files.
 #include <gtest/gtest.h>
 
 #include <fmt/format.h>

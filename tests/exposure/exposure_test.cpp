@@ -83,7 +83,7 @@ TEST(Series, StepsOfEverySeriesAreEven) {
     EXPECT_NEAR(2 * std::log2(half[i].exact / half[i - 1].exact), 0.5, 1e-12);
 }
 
-// 2-measurement, section 0: T1.5 to T2 is 0.83 stop, both exact as marked.
+// docs/method.md, "Stops": T1.5 to T2 is 0.83 stop, both exact as marked.
 TEST(Stops, T15ToT2IsFiveSixthsOfAStopLess) {
   EXPECT_NEAR(total("T1.5", "T2"), -0.830, 0.001);
 }

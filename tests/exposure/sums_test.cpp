@@ -81,7 +81,7 @@ TEST(Sums, MeterNotationGoesBothWays) {
     EXPECT_FALSE(readMeterStop(bad)) << bad;
 }
 
-// 1-the-job: the count starts from an exposure already +1.7 over: label +2 is +3.7.
+// Common practice: the count starts from an exposure already +1.7 over: label +2 is +3.7.
 TEST(Sums, ALabelOnAnOverexposedBaseIsRestated) {
   EXPECT_DOUBLE_EQ(restate(Stops(2), Stops(1.7)).value(), 3.7);
 }
@@ -110,7 +110,7 @@ TEST(Sums, BytesAndBitsAreKeptApart) {
   EXPECT_DOUBLE_EQ(uncompressedRate(1920, 1080, 30, 24).bitsPerSecond, 1920.0 * 1080 * 30 * 24);
 }
 
-// Planck's law: 2-measurement section 9 gives -1.17 stop at 3200 K and -3.79 at 1600 K.
+// Planck's law at 450 and 550 nm (CIE 15) gives -1.17 stop at 3200 K and -3.79 at 1600 K.
 TEST(Sums, BlueIsLostInWarmLight) {
   EXPECT_NEAR(blueAgainstGreen(3200).value(), -1.17, 0.01);
   EXPECT_NEAR(blueAgainstGreen(1600).value(), -3.79, 0.01);
@@ -142,7 +142,7 @@ TEST(Sums, DimmerLaws) {
   EXPECT_DOUBLE_EQ(dimmerPercent(DimmerLaw::Linear, 0.25), 25);
 }
 
-// 1-the-job: a slower shutter for a higher ISO adds up instead of making up.
+// Common practice: a slower shutter for a higher ISO adds up instead of making up.
 TEST(Sums, SlowerShutterForHigherIsoIsCaught) {
   EXPECT_TRUE(isoAndShutterAddUp(Iso(800), Seconds(1.0 / 96), Iso(1600), Seconds(1.0 / 48)));
   EXPECT_FALSE(isoAndShutterAddUp(Iso(800), Seconds(1.0 / 48), Iso(1600), Seconds(1.0 / 96)));

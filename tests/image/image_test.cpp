@@ -215,7 +215,7 @@ TEST(Noise, WhiteNoiseShowsNoFiltering) {
   EXPECT_NEAR(f->inflation, 1, 0.15);
 }
 
-// A rounded Gaussian: true sd 0.3, 0.4 and 0.5 codes (study of 2-measurement), any phase.
+// A rounded Gaussian: true sd 0.3, 0.4 and 0.5 codes (docs/method.md, "Noise of a patch"), any phase.
 TEST(Noise, BinnedGaussianFindsSdBelowOneCode) {
   for (double sd : {0.3, 0.4, 0.5})
     for (double phase : {0.0, 0.2, 0.5}) {

@@ -33,8 +33,8 @@ Rounded roundedNoise(double sd, double phase) {
   return r;
 }
 
-// The study of 2-measurement, section 2: plain subtraction is biased by the phase below 0.6 codes, the fit is
-// not.
+// The study of docs/method.md, "Noise of a patch": plain subtraction is biased by the phase below 0.6 codes,
+// the fit is not.
 TEST(Quantisation, TrueNoiseIsFoundFromAQuarterCodeUp) {
   for (double sd : {0.27, 0.3, 0.4, 0.5, 0.7, 1.5, 4.0})
     for (double phase : {0.0, 0.25, 0.5}) {

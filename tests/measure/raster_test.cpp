@@ -93,7 +93,7 @@ TEST(Densities, AreReadFromCsvAndCgats) {
   test::writeText(folder / "a.csv", "name;density\n1;0,05\n2;0.35103\n");
   auto rows = readDensities(folder / "a.csv");
   ASSERT_EQ(rows.size(), 2U);
-  // D = 0.30103 is one stop (2-measurement, section 0).
+  // D = 0.30103 is one stop (docs/method.md, "Stops").
   EXPECT_NEAR(rows[0].stops - rows[1].stops, 1, 1e-9);
   test::writeText(folder / "a.ti3",
                   "CTI3\n\nNUMBER_OF_FIELDS 3\nBEGIN_DATA_FORMAT\nSAMPLE_ID RGB_R XYZ_Y\nEND_DATA_FORMAT\n"

@@ -29,7 +29,7 @@ const Problem* find(const Plan& p, const std::string& code) {
 
 // --- forecast
 
-// Within a circuit H(ISO) = H(native) + log2(ISO/native) (2-measurement, section 0).
+// Within a circuit H(ISO) = H(native) + log2(ISO/native) (docs/method.md, "Stops").
 TEST(Forecast, HeadroomMovesWithIsoWithinACircuit) {
   Recipe r;
   (void)planOf(plainRecipe(), r);

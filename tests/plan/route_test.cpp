@@ -81,7 +81,7 @@ TEST(Route, ALampThatCantBeDimmedLeavesTheStepsToOthers) {
   EXPECT_NEAR(aboveMeter(take(p, "base")->settings).value(), 0, 0.01);
 }
 
-// A lens marked T1.5 and T2: 0.83 stop between them (2-measurement, section 0).
+// A lens marked T1.5 and T2: 0.83 stop between them (docs/method.md, "Stops").
 TEST(Route, TheWidestStopIsTakenAsMarked) {
   json j = plainRecipe();
   j["lenses"][0]["widest"] = 1.5;

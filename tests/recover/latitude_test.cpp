@@ -32,8 +32,8 @@ TakeStats greyTake(const std::vector<double>& greys, double k, double q, double 
 const std::vector<double> kGreys = {0.8, 0.5, 0.36, 0.18, 0.09, 0.045, 0.02, 0.01};
 const std::vector<size_t> kAll = {0, 1, 2, 3, 4, 5, 6, 7};
 
-// Known offsets come back within 0.025 stop from -5 to +4, with a pedestal in the way (2-measurement, section
-// 6).
+// Known offsets come back within 0.025 stop from -5 to +4, with a pedestal in the way (docs/method.md,
+// "Latitude").
 TEST(BringBack, MeasuresKnownOffsets) {
   const TakeStats base = greyTake(kGreys, 0.05, 0.002, 1e-4);
   for (double stops = -5; stops <= 4; stops += 0.75) {

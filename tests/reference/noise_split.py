@@ -3,8 +3,7 @@
 
 Writes noise_split.json beside itself. The array is made of integers only, so that the test makes the same one:
 x' = (1103515245 x + 12345) mod 2^31 (ISO C's example generator), a value is the sum of 12 of them over 2^31.
-EMVA 1288 R4.0, 8.2 (removal of the smooth surface) and the three-way analysis of variance of 2-measurement,
-section 2: every mean square from its own residuals, by looping over the definition, not by sums of squares.
+EMVA 1288 R4.0, 8.2 (removal of the smooth surface) and the three-way analysis of variance of docs/method.md, "Noise of a patch": every mean square from its own residuals, by looping over the definition, not by sums of squares.
 """
 import json
 import pathlib

@@ -38,7 +38,7 @@ TEST(RangeDifference, CarriesBothErrorsAndSaysWhenItIsNone) {
   EXPECT_EQ(wordsOf(difference(std::nullopt, Limit{1, 0, false})), "not known");
 }
 
-// 2-measurement, section 0: within one circuit headroom grows and footroom shrinks by log2(ISO/ISO).
+// docs/method.md, "Stops": within one circuit headroom grows and footroom shrinks by log2(ISO/ISO).
 TEST(IsoSteps, OneCircuitGivesNoJumpAndASecondOneDoes) {
   const double ratio = std::log2(3200.0 / 800);
   const std::vector<Finding> one = {finding(800, 6, 7), finding(3200, 6 + ratio, 7 - ratio)};

@@ -74,7 +74,7 @@ TEST(Camera, TruthLiesWhereTheSensorsPhysicsPutIt) {
   EXPECT_LT(low.channelClipStops(1), low.channelClipStops(0));  // green ends first
 }
 
-// Twice the ISO within a circuit: the same electrons, twice the level (2-measurement, section 0).
+// Twice the ISO within a circuit: the same electrons, twice the level (docs/method.md, "Stops").
 TEST(Camera, IsoWithinACircuitIsGainAlone) {
   const SimulatedCamera native(plainCamera(), 500), doubled(plainCamera(), 500, 2);
   SceneImage scene{8, 8, std::vector<float>(8 * 8 * 3, 0.18F)};

@@ -1,7 +1,7 @@
 // Exposure settings as people type them, and the difference of two, split into light and gain.
 //   light = 2 log2(T0/T1) + log2(t1/t0) - (ND1 - ND0)/0.30103 + log2(E1/E0) + 2 log2(d0/d1)   (small source)
 //   gain  = log2(ISO1/ISO0)
-// Only light over- or underexposes a sensor (2-measurement, section 0).
+// Only light over- or underexposes a sensor (docs/method.md, "Stops").
 #pragma once
 #include <optional>
 #include <string>

@@ -1,6 +1,6 @@
 // Streaming statistics of one channel of one rectangle over the frames of a clip: one pass, bounded memory,
-// all sums needed for temporal noise, the three-way split and the correlation of the noise (2-measurement,
-// section 2).
+// all sums needed for temporal noise, the three-way split and the correlation of the noise (docs/method.md,
+// "Noise of a patch").
 #pragma once
 #include <vector>
 

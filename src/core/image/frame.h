@@ -51,7 +51,7 @@ struct PixelFormat {
   double baselineExposureStops = 0;  // full scale stands for 2^this in scene-linear
 
   [[nodiscard]] bool isFloat() const { return sample == SampleType::F16 || sample == SampleType::F32; }
-  // Chroma of lower resolution than luma: channel noise is not to be read (2-measurement, section 1).
+  // Chroma of lower resolution than luma: channel noise is not to be read (docs/method.md, "Decoding").
   [[nodiscard]] bool subsampled() const { return chromaShiftX > 0 || chromaShiftY > 0; }
   [[nodiscard]] bool sameAs(const PixelFormat& o) const {
     return width == o.width && height == o.height && layout == o.layout && sample == o.sample &&

@@ -1,5 +1,5 @@
 // Colour-difference noise of a patch in code values, by which rebuilt highlights are told from true ones
-// (2-measurement, section 3.6).
+// (docs/method.md, "Range").
 #pragma once
 #include <vector>
 

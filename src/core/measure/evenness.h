@@ -1,6 +1,6 @@
 // Uneven light on a wedge, from a second pass with the chart turned by 180 degrees in its place. Each step is
-// seen at two places of the frame: log2(m1/m2) = I(x1) - I(x2), fitted by a plane in stops (2-measurement,
-// section 9). What is alike on both sides of the middle (a fall-off towards all edges) cancels and is not
+// seen at two places of the frame: log2(m1/m2) = I(x1) - I(x2), fitted by a plane in stops (docs/method.md,
+// "Range"). What is alike on both sides of the middle (a fall-off towards all edges) cancels and is not
 // found: keep the wedge in the middle of the frame.
 #pragma once
 #include <nlohmann/json_fwd.hpp>

@@ -1,5 +1,5 @@
 // Highlights that a camera rebuilt: one channel is gone, its place taken from the others. Luma goes on rising
-// and hides it; chroma noise does not (2-measurement, section 3.6).
+// and hides it; chroma noise does not (docs/method.md, "Range").
 #pragma once
 #include "measure/range.h"
 

@@ -1,5 +1,5 @@
-// Noise of a region from its streamed sums (2-measurement, section 2; the split after EMVA 1288 R4.0 and the
-// three-way analysis of variance). All variances in the unit of the samples squared.
+// Noise of a region from its streamed sums (docs/method.md, "Noise of a patch"; the split after EMVA 1288
+// R4.0 and the three-way analysis of variance). All variances in the unit of the samples squared.
 #pragma once
 #include <optional>
 #include <vector>

@@ -1,5 +1,5 @@
-// What rounding to codes adds to a noise figure (2-measurement, section 2), and how coarse the rounding
-// really is.
+// What rounding to codes adds to a noise figure (docs/method.md, "Noise of a patch"), and how coarse the
+// rounding really is.
 #pragma once
 #include <functional>
 #include <vector>

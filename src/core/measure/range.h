@@ -1,4 +1,4 @@
-// Dynamic range from a measured wedge: pure arithmetic (2-measurement, section 3).
+// Dynamic range from a measured wedge: pure arithmetic (docs/method.md, "Range").
 //   signal   m = a E + g by weighted least squares over unclipped patches, E = 2^stops;  SNR = a E / sd
 //   upper    plateau of clipped patches on the unity-slope line, log2((P - g)/a')
 //   lower    log2 SNR interpolated against stops at each threshold
@@ -101,7 +101,7 @@ struct RangeResult {
 // Why step k is of its class, in words with its numbers.
 [[nodiscard]] std::string whyOf(const WedgeMeasure& wedge, const RangeResult& result, size_t k);
 
-// The result as the command line prints it (5-cli.md), without schema and inputs.
+// The result as the command line prints it (docs/edge-test-cli.1), without schema and inputs.
 [[nodiscard]] nlohmann::json rangeToJson(const WedgeMeasure& wedge, const RangeResult& result);
 
 // Where each figure comes from, in words and numbers: formula, the steps it stands on, why each step is of

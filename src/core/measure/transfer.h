@@ -1,5 +1,5 @@
-// Photon transfer of a raw bracket on an even field (2-measurement, section 4; EMVA 1288 R4.0, sections 6 and
-// 8):
+// Photon transfer of a raw bracket on an even field (docs/method.md, "Photon transfer"; EMVA 1288 R4.0,
+// sections 6 and 8):
 //   temporal variance v = v0 + k m      k: gain, DN per electron
 //   read noise sqrt(v_dark - 1/12)/k    full well (plateau - dark)/k
 //   PRNU from the variance of the frame mean that temporal noise does not explain, over (m - dark)^2

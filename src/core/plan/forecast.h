@@ -1,5 +1,5 @@
 // What will clip, before anything is shot: headroom H(ISO) = H(native) + log2(ISO/native) above grey within
-// one gain circuit (2-measurement section 0).
+// one gain circuit (docs/method.md, "Stops").
 #pragma once
 #include <map>
 #include <optional>

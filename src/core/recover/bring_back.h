@@ -1,4 +1,4 @@
-// Measured offset of a take against the base, and bring-back by exposure alone (2-measurement, section 6).
+// Measured offset of a take against the base, and bring-back by exposure alone (docs/method.md, "Latitude").
 //   L_take = k L_base + q, weights 1/[se^2 + k^2 se_b^2 + (0.005 L)^2];  offset = log2 k;  brought back (L -
 //   q)/k
 #pragma once

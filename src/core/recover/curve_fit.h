@@ -1,7 +1,7 @@
-// An unknown transfer curve from the bracket itself (2-measurement, section 8): monotone cubic B-spline in
-// log exposure (knots every 0.75 stop, no increment below zero, light penalty on the third difference),
-// solved jointly with the offsets of the takes (prior: planned, sd 0.1 stop) and the light of the patches
-// (prior: the chart, its own sd). Clipped cells and cells lost in noise are left out.
+// An unknown transfer curve from the bracket itself (docs/method.md, "An unknown curve"): monotone cubic
+// B-spline in log exposure (knots every 0.75 stop, no increment below zero, light penalty on the third
+// difference), solved jointly with the offsets of the takes (prior: planned, sd 0.1 stop) and the light of
+// the patches (prior: the chart, its own sd). Clipped cells and cells lost in noise are left out.
 #pragma once
 #include <filesystem>
 #include <nlohmann/json_fwd.hpp>

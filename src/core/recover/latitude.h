@@ -1,5 +1,5 @@
 // Latitude: what each take still looks like after bring-back, where the two edges are, and why
-// (2-measurement, sections 6 and 7).
+// (docs/method.md, "Latitude").
 #pragma once
 #include <functional>
 #include <nlohmann/json_fwd.hpp>

@@ -1,4 +1,4 @@
-// A series of takes to be compared (5-cli.md, SERIES).
+// A series of takes to be compared (docs/formats.md, "Series").
 #pragma once
 #include <filesystem>
 #include <optional>

@@ -17,7 +17,7 @@ struct RangeDifference {
     const RangeDifference& d);  // "+0.4 ±0.1", "equal within error", "at least +0.4"
 
 // From one ISO to the next of the same body and mode. Within one gain circuit the room above grey grows and
-// the room below shrinks by the ISO's ratio (2-measurement, section 0); what is beyond that is another
+// the room below shrinks by the ISO's ratio (docs/method.md, "Stops"); what is beyond that is another
 // circuit.
 struct IsoStep {
   size_t from = 0, to = 0;            // findings

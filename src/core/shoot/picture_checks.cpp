@@ -88,7 +88,7 @@ class PictureChecker {
   }
 
   // Contrast of fine detail against the base: cov(B, O) / cov(B1, B2) of high-passed pictures, noise-free as
-  // the noise of the three is independent (2-measurement, section 7).
+  // the noise of the three is independent (docs/method.md, "Latitude").
   void focus(const json& place) {
     if (c_.base.half[0].luma.empty() || c_.take.half[0].luma.empty()) return;
     const cv::Mat b1 = highPassed(view(c_.base.half[0])), b2 = highPassed(view(c_.base.half[1]));
