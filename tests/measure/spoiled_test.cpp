@@ -8,6 +8,8 @@
 #include <cstdlib>
 #include <fstream>
 
+#include "media/clip.h"
+#include "recover/take.h"
 #include "support/spoiled.h"
 #include "support/support.h"
 
@@ -326,6 +328,43 @@ TEST(Spoiled, RepeatedFramesCountOnce) {
   EXPECT_EQ(doubled.repeatedFrames, plain.frames);
   EXPECT_DOUBLE_EQ(a.headline->stops, b.headline->stops);
   EXPECT_TRUE(test::warns(b, "repeated-frames"));
+}
+
+// The same of a bracket's take: doubled frames must not halve its noise, nor a codec pass unsaid.
+TEST(Spoiled, TakesOfABracketCountRepeatsOnceAndNameTheirCodec) {
+  const test::TempFolder folder;
+  test::writeLogCurve(folder / "log.json");
+  const DecodeOptions decode{(folder / "log.json").string(), {}, {}, {}};
+  const auto taken = [&](const Footage& f, const Encoder& e) {
+    test::record(f, folder / "take.mkv", e);
+    const auto reader = openClip(folder / "take.mkv");
+    return measureTake(*reader, decode, f.chart, {}, {}, Progress());
+  };
+  Footage f = test::expose(usual());
+  const TakeStats plain = taken(f, test::lossless());
+  Footage doubled = f, still = f;
+  test::repeat(doubled, 2), test::stand(still);
+  const TakeStats twice = taken(doubled, test::lossless());
+  EXPECT_EQ(twice.frames, plain.frames);
+  EXPECT_EQ(twice.repeatedFrames, plain.frames);
+  for (size_t i = 0; i < plain.patches.size(); ++i)
+    EXPECT_DOUBLE_EQ(twice.patches[i].lumaVariance, plain.patches[i].lumaVariance);
+  EXPECT_TRUE(taken(still, test::lossless()).still());
+  EXPECT_EQ(plain.lossyCodec, "");
+  EXPECT_NE(taken(f, h26x(false, 6, 10, 1)).lossyCodec, "");
+}
+
+// ITU-T H.264, 7.3.2.1.1 and H.265, 7.3.2.3.1: a codec that can do both says which.
+TEST(Spoiled, LosslessModesOfLossyCodecsAreNoAlarm) {
+  const test::TempFolder folder;
+  const Footage f = test::expose(usual());
+  Encoder h264 = h26x(false, 0, 10, 1), h265 = h26x(true, 0, 10, 1);
+  h264.options = {{"preset", "ultrafast"}, {"qp", "0"}};
+  h265.options = {{"preset", "ultrafast"}, {"x265-params", "lossless=1:log-level=none"}};
+  for (const Encoder& e : {h264, h265}) {
+    const RangeResult r = test::measured(f, folder.path(), e);
+    EXPECT_FALSE(test::warns(r, "lossy-codec")) << e.name;
+  }
 }
 
 TEST(Spoiled, OneHotPixelIsNoClamp) {

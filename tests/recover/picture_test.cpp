@@ -69,7 +69,7 @@ TEST(Take, MeansVarianceAndDistributionsOfKnownAreas) {
   const test::TempFolder folder;
   const SceneImage s = renderBench(640, 360);
   (void)frameOf(folder, s, 0.5F, "a.1.exr");
-  (void)frameOf(folder, s, 0.5F, "a.2.exr");
+  (void)frameOf(folder, s, 0.50001F, "a.2.exr");  // its own light: the same frame again would count once
   const Chart chart = benchChart(640, 360);
   const auto reader = openClip(folder.path());
   const TakeStats t =
@@ -78,7 +78,7 @@ TEST(Take, MeansVarianceAndDistributionsOfKnownAreas) {
   ASSERT_EQ(t.patches.size(), 30U);
   for (size_t i = 0; i < 12; ++i) {
     const double level = 0.5 * 0.18 * std::exp2(*chart.patches[i].stops);
-    EXPECT_NEAR(t.patches[i].luma, level, 1e-5);
+    EXPECT_NEAR(t.patches[i].luma, level, 3e-5);
     EXPECT_NEAR(t.patches[i].lumaVariance, 0, 1e-12);
     EXPECT_NEAR(t.patches[i].codes[1].quantile(0.5), level, 1.1 / 1023);
     EXPECT_EQ(t.patches[i].frameLuma.size(), 2U);

@@ -76,7 +76,7 @@ std::optional<Lower> lowerAt(const ResponsePoints& p, const Solution& s, double 
   const auto open = [&] { return Lower{p.stops[*last], true, 1}; };
   for (size_t i = 0; i < s.snr.size(); ++i) {
     if (s.response.clipped[i]) continue;
-    if (s.trust[i] == NoiseTrust::Removed) {
+    if (p.trust[i] == NoiseTrust::Removed) {
       if (last) return open();
       continue;
     }
@@ -85,11 +85,11 @@ std::optional<Lower> lowerAt(const ResponsePoints& p, const Solution& s, double 
       continue;
     }
     if (!last) {
-      if (s.trust[i] == NoiseTrust::Quantised) continue;
+      if (p.trust[i] == NoiseTrust::Quantised) continue;
       return std::nullopt;
     }
     // Rounding hides it: how far below it lies is not known.
-    if (s.trust[i] == NoiseTrust::Quantised) return open();
+    if (p.trust[i] == NoiseTrust::Quantised) return open();
     return between(p, s.model, *last, i, std::log2(s.snr[*last]), std::log2(std::max(s.snr[i], 1e-6)),
                    std::log2(threshold));
   }
@@ -151,10 +151,7 @@ Solution solve(const WedgeMeasure& w, const ChannelQuestion& q, ResponsePoints p
       variance = s.model.varianceAt(p.light[i]) * slope * slope;
     s.snr.push_back(p.trust[i] == NoiseTrust::Removed ? 0 : signal / std::sqrt(variance));
   }
-  const std::vector<NoiseTrust> judged = s.trust;
-  s.trust = p.trust;  // as modelled, for the limits
   for (double t : q.thresholds) s.lower.push_back(slope > 0 ? lowerAt(p, s, t) : std::nullopt);
-  s.trust = judged;
   return s;
 }
 

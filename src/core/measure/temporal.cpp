@@ -15,6 +15,7 @@ using Table = std::vector<std::vector<double>>;  // by lag, by first frame
 
 Table meanOf(const std::vector<FrameChanges>& patches, const std::vector<size_t>& use) {
   Table m = patches[use[0]].byLag;
+  std::erase_if(m, [](const auto& row) { return row.empty(); });  // fewer frames than the longest lag
   for (auto& row : m) std::fill(row.begin(), row.end(), 0.0);
   double weight = 0;
   for (size_t i : use) weight += patches[i].pixels;

@@ -9,6 +9,7 @@
 #include "base/error.h"
 #include "image/accumulator.h"
 #include "measure/noise.h"
+#include "measure/temporal.h"
 
 using nlohmann::json;
 
@@ -95,6 +96,11 @@ void requireRaw(const ClipInfo& info) {
     throw Error(
         "photon transfer needs raw frames as the sensor gave them", info.path.string(), info.pixelFormatName,
         "give DNG frames of the mosaic: developed, log or denoised pictures no longer hold the relation");
+}
+
+[[noreturn]] void refuseRepeats(const std::filesystem::path& clip) {
+  throw Error("frames repeat", clip.string(), "temporal noise",
+              "photon transfer wants frames of their own: record at the rate the camera really scans at");
 }
 
 // Weighted straight line y = a + b x with its standard errors.
@@ -248,6 +254,7 @@ TransferMeasure measureTransfer(const std::vector<TransferClip>& clips, const st
     forEachFrame(*reader, clips[i].window, quiet, [&](const Frame& frame) {
       for (int s = 0; s < 4; ++s) readSite(f, frame, area, s, sites[static_cast<size_t>(s)]);
     });
+    if (!nearRepeats(sites[0].sums.sums().changeByLag[0]).empty()) refuseRepeats(clips[i].clip);
     std::optional<TransferPoint> green;
     for (size_t s = 0; s < 4; ++s) {
       TransferPoint p = pointOf(sites[s]);
@@ -266,6 +273,13 @@ TransferMeasure measureTransfer(const std::vector<TransferClip>& clips, const st
                     "photon transfer holds for untouched frames only: switch noise reduction off");
     }
     tops.push_back({sites[0].top, sites[1].top, sites[2].top, sites[3].top});
+  }
+  for (const auto& list : m.points) {
+    double top = 0;
+    for (const auto& p : list) top = std::max(top, p.mean);
+    for (size_t i = 0; i < list.size(); ++i)
+      if (list[i].frames > 1 && list[i].variance == 0 && !list[i].black && list[i].mean < kHigh * top)
+        refuseRepeats(clips[i].clip);
   }
   // What lies below the series' top code is no clip, however many samples share it.
   for (size_t i = 0; i < tops.size(); ++i)

@@ -59,6 +59,7 @@ class Assembly {
     m.shiftX = measured.dx, m.shiftY = measured.dy;
     m.name = spec.name, m.planned = spec.plannedStops.value_or(0);
     m.frames = t.frames, m.missingFrames = t.missingFrames;
+    m.repeatedFrames = t.repeatedFrames, m.lossyCodec = t.lossyCodec;
     const auto back = solveOffset(t, base_, neutrals_, plateau_);
     BringBack b;
     b.k = std::exp2(m.planned);  // nothing to measure it from: the plan must serve, and is said to
@@ -190,7 +191,7 @@ class Assembly {
 
   // Temporal noise of L*, a*, b* at the face grey; rows of L* in the dark patch.
   void findNoise(const TakeStats& t, const BringBack& b, TakeMetrics& m) const {
-    if (worst(clippedOf(t.patches[face_])) > kMeaningless) return;
+    if (t.still() || worst(clippedOf(t.patches[face_])) > kMeaningless) return;
     const auto face = labSums(t.samples[face_], b);
     if (face.empty()) return;
     const auto sd2 = [](const NoiseSums& s) {

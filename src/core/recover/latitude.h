@@ -56,7 +56,8 @@ struct TakeMetrics {
   std::optional<double> lumaNoise, chromaNoise;  // nullopt: withheld (more than half clipped)
   std::optional<double> stripes;                 // fixed and moving rows; needs 16 frames
   std::optional<double> movingStripes;           // moving rows alone
-  std::int64_t frames = 0, missingFrames = 0;
+  std::int64_t frames = 0, missingFrames = 0, repeatedFrames = 0;
+  std::string lossyCodec;
 };
 
 struct LatitudeMeasure {

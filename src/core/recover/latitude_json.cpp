@@ -76,7 +76,9 @@ json storedTake(const TakeMetrics& m) {
           {"chroma_noise", number(m.chromaNoise)},
           {"stripes", {number(m.stripes), number(m.movingStripes)}},
           {"frames", m.frames},
-          {"missing_frames", m.missingFrames}};
+          {"missing_frames", m.missingFrames},
+          {"repeated_frames", m.repeatedFrames},
+          {"lossy_codec", m.lossyCodec}};
 }
 
 TakeMetrics takeFromJson(const json& j) {
@@ -96,6 +98,7 @@ TakeMetrics takeFromJson(const json& j) {
   m.lumaNoise = optionalNumber(j.at("luma_noise")), m.chromaNoise = optionalNumber(j.at("chroma_noise"));
   m.stripes = optionalNumber(j.at("stripes").at(0)), m.movingStripes = optionalNumber(j.at("stripes").at(1));
   m.frames = j.at("frames"), m.missingFrames = j.at("missing_frames");
+  m.repeatedFrames = j.at("repeated_frames"), m.lossyCodec = j.at("lossy_codec");
   return m;
 }
 

@@ -66,7 +66,11 @@ struct PatchSample {
 };
 
 struct TakeStats {
-  std::int64_t frames = 0, missingFrames = 0;
+  std::int64_t frames = 0, missingFrames = 0;  // frames: without those that repeat the one before
+  std::int64_t repeatedFrames = 0;
+  std::string lossyCodec;  // as in ClipInfo
+  // Every frame was the same: nothing is known of noise.
+  [[nodiscard]] bool still() const { return frames < 2 && repeatedFrames > 0; }
   std::vector<AreaStats> patches, regions;
   std::vector<PatchSample> samples;         // by patch
   std::array<CodeDistribution, 3> picture;  // the whole picture, thinned out, over a few frames

@@ -167,6 +167,13 @@ void warn(const LatitudeMeasure& m, LatitudeResult& r) {
   };
   for (const auto& t : m.takes) {
     const std::string where = "take " + t.name;
+    if (t.repeatedFrames > 0)
+      add("repeated-frames",
+          t.frames < 2 ? std::string("every frame is the same: nothing can be said of noise")
+                       : fmt::format("{} frames repeat the one before: they count once", t.repeatedFrames),
+          where);
+    if (!t.lossyCodec.empty())
+      add("lossy-codec", t.lossyCodec + " changes noise: noise and stripes are those after coding", where);
     if (t.suspectedClip)
       add("clip-unknown",
           fmt::format(
