@@ -7,6 +7,7 @@ extern "C" {
 
 #include <algorithm>
 #include <cmath>
+#include <cstring>
 #include <stdexcept>
 
 #include "media/clip.h"
@@ -180,6 +181,29 @@ class Writer {
   AVPacket* packet_ = nullptr;
   std::int64_t count_ = 0;
 };
+
+// Decoded, and stored without loss.
+void transcode(const Footage& f, const std::filesystem::path& from, const std::filesystem::path& to,
+               const Encoder& e) {
+  const auto reader = openClip(from);
+  Writer writer(f, to, lossless(e.bits, e.sampling), true);
+  Frame frame;
+  while (reader->next(frame)) {
+    std::vector<std::vector<unsigned>> planes;
+    for (const ChannelView& c : frame.channels) {
+      auto& plane = planes.emplace_back();
+      for (int y = 0; y < c.height; ++y)
+        for (int x = 0; x < c.width; ++x) {
+          const std::byte* at = c.data + y * c.rowBytes + static_cast<std::ptrdiff_t>(x) * c.stepBytes;
+          std::uint16_t v = 0;
+          std::memcpy(&v, at, e.bits == 8 ? 1 : 2);
+          plane.push_back(v);
+        }
+    }
+    writer.add(planes);
+  }
+  writer.finish();
+}
 
 }  // namespace
 
@@ -364,16 +388,23 @@ void record(const Footage& f, const std::filesystem::path& file, const Encoder& 
   writer.finish();
 }
 
-RangeResult measured(const Footage& f, const std::filesystem::path& folder, const Encoder& e,
-                     WedgeMeasure* out, bool legal) {
+RangeResult measured(const Footage& f, const std::filesystem::path& folder, const Encoder& e, Recording* out,
+                     bool legal) {
   writeLogCurve(folder / "log.json");
-  const auto file = folder / (e.name == kVc3 ? "clip.mov" : "clip.mkv");
+  auto file = folder / (e.name == kVc3 ? "clip.mov" : "clip.mkv");
   record(f, file, e, legal, true);
+  const double bits = 8.0 * static_cast<double>(std::filesystem::file_size(file)) /
+                      static_cast<double>(f.pixels() * f.frames.size());
+  if (e.transcoded) {
+    transcode(f, file, folder / "again.mkv", e);
+    std::filesystem::remove(file);
+    file = folder / "again.mkv";
+  }
   const auto reader = openClip(file);
   const WedgeMeasure m =
       measureWedge(*reader, {(folder / "log.json").string(), {}, {}, {}}, f.chart, {}, Progress());
   std::filesystem::remove(file);
-  if (out) *out = m;
+  if (out) *out = {m, bits};
   return analyseRange(m, {});
 }
 

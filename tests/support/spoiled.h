@@ -58,7 +58,8 @@ struct Encoder {
   std::vector<std::pair<std::string, std::string>> options;  // as it takes them
   int bits = 10;
   Sampling sampling = Sampling::Half422;
-  int group = 1;  // frames from one key frame to the next
+  int group = 1;           // frames from one key frame to the next
+  bool transcoded = false;  // decoded and stored without loss
 };
 inline constexpr const char* kVc3 = "VC3";  // SMPTE ST 2019-1; its profile 4 is the ten-bit one of high quality
 [[nodiscard]] Encoder lossless(int bits = 10, Sampling sampling = Sampling::Half422);
@@ -72,10 +73,13 @@ void writeLogCurve(const std::filesystem::path& file);
 void record(const Footage& f, const std::filesystem::path& file, const Encoder& encoder, bool legal = true,
             bool taggedLegal = true);
 
+struct Recording {
+  WedgeMeasure wedge;
+  double bitsPerPixel = 0;
+};
 // Recorded, measured and analysed.
 [[nodiscard]] RangeResult measured(const Footage& f, const std::filesystem::path& folder,
-                                   const Encoder& encoder, WedgeMeasure* measure = nullptr,
-                                   bool legal = true);
+                                   const Encoder& encoder, Recording* out = nullptr, bool legal = true);
 [[nodiscard]] bool warns(const RangeResult& r, const std::string& code);
 
 }  // namespace edge::test

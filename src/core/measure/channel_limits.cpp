@@ -16,11 +16,11 @@ constexpr double kLimitedSigma =
 constexpr double kLeastChartSigma = 1e-3;  // stops: no chart is exact, whatever its file states
 // What a lossy codec leaves of the variance of noise it codes well differs by codec and quantiser: 0.7
 // to 1.4, found on intra-frame codecs at two to four bits a pixel (docs/method.md, "Lossy codecs").
-constexpr double kCodecShared = 0.15;  // sd of ln variance, of all patches alike
+constexpr double kCodecShared = 0.12;  // sd of ln variance, of all patches alike
 constexpr double kCodecOwn = 0.12;     // and from patch to patch
+constexpr double kCodecDoubt = 0.7;    // of what is put back for coding, of each patch and of all alike
 constexpr int kTransparentPatches = 4;
 constexpr double kBendKnown = 0.5;   // error of the second order, as a share of what was taken off
-constexpr double kModelReach = 3;    // stops below the last patch that noise can be modelled
 constexpr double kLeastSlope = 0.3;  // of log2 SNR against stops
 constexpr double kStrongSnr = 10;    // steps that tell how the chart scatters
 const double kLn2 = std::log(2.0);
@@ -113,7 +113,14 @@ bool isClamped(const WedgeMeasure& w, const ChannelQuestion& q, const ResponsePo
   return true;
 }
 
-// Noise of what a codec has changed, from the model of what it has not; nothing further down.
+// What quantising took of the noise that a codec kept.
+void undoCoding(ResponsePoints& p) {
+  for (size_t i = 0; i < p.variance.size(); ++i)
+    if (p.trust[i] == NoiseTrust::Known) p.variance[i] *= std::exp(-p.coding[i]);
+}
+
+// Noise of what a codec has changed, from the model of what it has not; nothing below the last of these: what
+// quantising took of them leans on the model where it reaches out.
 void modelCoded(ResponsePoints& p, const Solution& s) {
   const auto known = [](NoiseTrust t) { return t == NoiseTrust::Known; };
   const bool enough =
@@ -124,7 +131,7 @@ void modelCoded(ResponsePoints& p, const Solution& s) {
   const double slope = s.response.slope;
   for (size_t i = 0; i < p.trust.size(); ++i) {
     if (known(p.trust[i])) continue;
-    const bool within = enough && darkest && p.stops[i] > *darkest - kModelReach;
+    const bool within = enough && darkest && p.stops[i] > *darkest;
     if (within) p.variance[i] = s.model.varianceAt(p.light[i]) * slope * slope;
     p.trust[i] = within ? NoiseTrust::Known : NoiseTrust::Removed;
   }
@@ -141,6 +148,7 @@ Solution solve(const WedgeMeasure& w, const ChannelQuestion& q, ResponsePoints p
   else
     judgeNoise(w, q.channel, s.response, s.clamped, p);
   s.trust = p.trust;
+  if (q.beforeCoding) undoCoding(p);
   s.model = fitNoiseModel(p, s.response);
   if (q.beforeCoding) modelCoded(p, s);
   const double slope = s.response.slope;
@@ -193,7 +201,8 @@ class Propagation {
            [&](ResponsePoints& p, double h) { move(p, i, h); });
       vary(own, meanSigma, [&](ResponsePoints& p, double h) { p.mean[i] += h; });
       vary(own + 1,
-           std::hypot(std::sqrt(2 * inflation / dof), q_.beforeCoding ? kCodecOwn : 0,
+           std::hypot(std::sqrt(2 * inflation / dof),
+                      q_.beforeCoding ? std::hypot(kCodecOwn, kCodecDoubt * points_.coding[i]) : 0,
                       kBendKnown * points_.bend[i]),
            [&](ResponsePoints& p, double h) { p.variance[i] *= std::exp(h); });
     }
@@ -233,6 +242,15 @@ class Propagation {
     }
   }
 
+  // Of ln variance, of all patches alike.
+  [[nodiscard]] double codecShared() const {
+    double sum = 0, n = 0;
+    for (size_t i = 0; i < points_.patch.size(); ++i)
+      if (base_.trust[i] == NoiseTrust::Known && !base_.response.clipped[i])
+        sum += std::abs(points_.coding[i]), n += 1;
+    return std::hypot(kCodecShared, n > 0 ? kCodecDoubt * sum / n : 0);
+  }
+
   void addExtras() {
     // Clipped patches share one code: its rounding moves them all alike.
     double rounding = 0;
@@ -244,7 +262,7 @@ class Propagation {
     }
     for (size_t t = 0; t < q_.thresholds.size(); ++t) {
       if (!base_.lower[t]) continue;
-      const double shared = std::hypot(q_.factorSigma, q_.beforeCoding ? kCodecShared : 0);
+      const double shared = std::hypot(q_.factorSigma, q_.beforeCoding ? codecShared() : 0);
       const double factor = shared / 2 / kLn2 / base_.lower[t]->slope;
       const double limited = kLimitedSigma * base_.lower[t]->limited / base_.lower[t]->slope;
       out_.lower[q_.thresholds[t]].extra +=

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "measure/coding.h"
 #include "measure/noise.h"
 #include "measure/temporal.h"
 
@@ -15,8 +16,8 @@ constexpr double kSameFilter = 0.15;  // of ln inflation between bright and dark
 class FilteringPool {
  public:
   FilteringPool(const std::vector<PatchStream>& streams, const std::vector<PatchMeasure>& patches,
-                std::vector<int> sources, int target)
-      : streams_(streams), patches_(patches), sources_(std::move(sources)), target_(target) {}
+                std::vector<int> sources, int target, bool lossy)
+      : streams_(streams), patches_(patches), sources_(std::move(sources)), target_(target), lossy_(lossy) {}
 
   ChannelFiltering run() {
     pick();
@@ -54,7 +55,7 @@ class FilteringPool {
     for (size_t k = 0; k < streams_.size(); ++k) {
       const ChannelMeasure& m = measure(k);
       if (m.mean < 0.7 * brightest && m.quantisation != Quantisation::Limited &&
-          noiseOf(k) > 0.3 * m.variance)
+          noiseOf(k) > 0.3 * m.variance && !(lossy_ && patches_[k].coefficients.kurtosis > kCodedKurtosis))
         use_.push_back(k);
     }
     std::stable_sort(use_.begin(), use_.end(),
@@ -120,6 +121,7 @@ class FilteringPool {
   const std::vector<PatchMeasure>& patches_;
   std::vector<int> sources_;
   int target_;
+  bool lossy_;
   std::vector<size_t> use_;
 };
 
@@ -127,8 +129,8 @@ class FilteringPool {
 
 ChannelFiltering poolFiltering(const std::vector<PatchStream>& streams,
                                const std::vector<PatchMeasure>& patches, const std::vector<int>& sources,
-                               int target) {
-  return FilteringPool(streams, patches, sources, target).run();
+                               int target, bool lossy) {
+  return FilteringPool(streams, patches, sources, target, lossy).run();
 }
 
 std::vector<size_t> repeatsIn(const std::vector<PatchStream>& streams, size_t luma) {

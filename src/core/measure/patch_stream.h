@@ -1,9 +1,11 @@
 // One patch of a chart while a clip streams by, and what its noise tells together with that of the others.
 // Internal to the measuring of wedges.
 #pragma once
+#include <optional>
 #include <vector>
 
 #include "image/accumulator.h"
+#include "image/coefficients.h"
 #include "image/decode.h"
 #include "measure/chroma.h"
 #include "measure/quantisation.h"
@@ -33,14 +35,16 @@ struct PatchStream {
   std::vector<double> codeSum;
   std::vector<CodeTop> tops;
   ChromaStream chroma;
-  std::vector<float> last;  // luma of the frame before
+  std::optional<CoefficientShape> coefficients;  // of luma, where the picture is measured as it is coded
+  std::vector<float> last;                       // luma of the frame before
   bool evenRepeated = false, oddRepeated = false;
 };
 
 // Filtering of one channel of the clip from the accumulators it consists of (two for the greens of a mosaic).
+// Of lossy clips only patches whose coefficients are still there tell.
 [[nodiscard]] ChannelFiltering poolFiltering(const std::vector<PatchStream>& streams,
                                              const std::vector<PatchMeasure>& patches,
-                                             const std::vector<int>& sources, int target);
+                                             const std::vector<int>& sources, int target, bool lossy);
 
 // Which changes between frames are those of a frame shown again and coded anew: luma, all patches together.
 [[nodiscard]] std::vector<size_t> repeatsIn(const std::vector<PatchStream>& streams, size_t luma);

@@ -69,25 +69,21 @@ class Analysis {
   void findFiltering() {
     for (int c = 0; c < kMeasured; ++c) {
       const ChannelFiltering& f = w_.filtering[c];
-      if (!r_.channel[c].usable) continue;
-      if (!w_.lossyCodec.empty()) {
-        ChannelQuestion q = question(c, 1);
-        q.beforeCoding = true;
-        r_.corrected[c] = limitsOf(w_, q).range.range;
-        continue;
-      }
-      const bool spatial = isFiltered(f), temporal = isTemporal(f);
-      if ((!spatial && !temporal) || f.patches < kTellingPatches) continue;
-      (spatial && f.inflation < 1 ? r_.sharpened : r_.filtered) = true;
+      const bool lossy = !w_.lossyCodec.empty(), telling = f.patches >= kTellingPatches,
+                 spatial = telling && isFiltered(f), temporal = telling && isTemporal(f);
+      if (!r_.channel[c].usable || !(lossy || spatial || temporal)) continue;
+      if (spatial) (f.inflation < 1 ? r_.sharpened : r_.filtered) = true;
       if (temporal) r_.filtered = true;
-      const bool told =
-          (!spatial || (f.settled && f.sameForAll && isLinear(f))) && (!temporal || f.temporalKnown);
+      // Frames predicted from others are alike by themselves.
+      const bool told = (!spatial || (f.settled && f.sameForAll && isLinear(f))) &&
+                        (!temporal || (f.temporalKnown && !w_.predictsFrames));
       mendable_ = mendable_ && told;
       if (!told) continue;
       ChannelQuestion q = question(c, (spatial ? f.inflation : 1) * (temporal ? f.temporalFactor : 1));
       q.factorSigma = kFactorErrors * std::hypot(spatial ? f.inflationSigma / f.inflation : 0,
                                                  temporal ? f.temporalFactorSigma : 0) +
                       (spatial ? f.rounding : 0);
+      q.beforeCoding = lossy;
       r_.corrected[c] = limitsOf(w_, q).range.range;
     }
     if (!mendable_)

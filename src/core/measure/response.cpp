@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numeric>
 
+#include "measure/coding.h"
 #include "measure/nonnegative_fit.h"
 
 namespace edge {
@@ -201,6 +202,7 @@ ResponsePoints pointsOf(const WedgeMeasure& w, int channel, double varianceFacto
       for (const auto& fixed : {c.fixedVariance, c.fixedRowVariance, c.fixedColumnVariance})
         variance += std::max(0.0, fixed.value_or(0));
     p.changes.push_back(c.variance);
+    p.coding.push_back(w.lossyCodec.empty() ? 0 : leftByCoding(patch.coefficients));
     variance *= std::exp(-c.secondOrder);
     p.bend.push_back(c.secondOrder);
     // Noise that rounding hides is anywhere below what rounding alone would look like.

@@ -14,6 +14,7 @@ struct ResponsePoints {
   std::vector<double> meanRounding;  // variance of the mean from rounding to codes
   std::vector<bool> quantised;
   std::vector<double> bend;     // ln of variance that was taken off for the second order
+  std::vector<double> coding;   // ln of what a lossy codec left of the variance, from its coefficients
   std::vector<double> changes;  // variance as measured, rounding in it
   std::vector<double> code, topCode, topShare, step;  // as in ChannelMeasure
   double levels = 0, formatTop = 0;                   // as in WedgeMeasure

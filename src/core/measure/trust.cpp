@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "measure/coding.h"
+
 namespace edge {
 namespace {
 
@@ -28,8 +30,8 @@ class Judge {
       : w_(w), c_(channel), r_(r), clamped_(clamped), p_(p), model_(fitNoiseModel(p, r)) {}
 
   void run() {
-    const bool still = w_.repeatedFrames > 0 && w_.frames < 2;
-    const std::optional<size_t> cored = coredFrom();
+    const bool still = w_.repeatedFrames > 0 && w_.frames < 2, lossy = !w_.lossyCodec.empty();
+    const std::optional<size_t> cored = lossy ? std::nullopt : coredFrom();
     bool gone = false;
     for (size_t i = 0; i < p_.mean.size(); ++i) {
       if (r_.clipped[i]) continue;
@@ -37,10 +39,14 @@ class Judge {
       const ChannelMeasure& m = w_.patches[p_.patch[i]].channel[c_];
       const bool none = still || !(m.variance > 0);
       if (none && (still || !(m.step > 0))) t = NoiseTrust::Removed;
+      // A codec takes what is small, wherever it lies: what is darker may stand. A camera that cores takes
+      // the more the darker.
+      if (lossy && t == NoiseTrust::Quantised) t = NoiseTrust::Removed;
+      if (lossy && t == NoiseTrust::Known && isCoded(m, w_.patches[p_.patch[i]].coefficients))
+        t = NoiseTrust::Coded;
       if (t == NoiseTrust::Known && ((cored && i >= *cored) || isBelowLine(i)))
         t = NoiseTrust::Removed, gone = true;
       if (gone) t = NoiseTrust::Removed;
-      if (t == NoiseTrust::Known && !w_.lossyCodec.empty() && isCoded(m)) t = NoiseTrust::Coded;
     }
   }
 
@@ -67,10 +73,11 @@ class Judge {
   }
   [[nodiscard]] bool isDark(size_t i) const { return r_.slope * p_.light[i] < 3 * std::sqrt(p_.variance[i]); }
 
-  [[nodiscard]] bool isCoded(const ChannelMeasure& m) const {
+  [[nodiscard]] static bool isCoded(const ChannelMeasure& m, const CoefficientMoments& c) {
     const double sdCodes = m.step > 0 ? std::sqrt(m.variance) / m.step : 1e9;
     return std::abs(m.verticalLag) > kCodedLag || std::abs(m.horizontalLag) > kCodedLag ||
-           m.kurtosis > std::max(kCodedShape, 4 * m.kurtosisSigma) || sdCodes < kCodedSd;
+           m.kurtosis > std::max(kCodedShape, 4 * m.kurtosisSigma) || sdCodes < kCodedSd ||
+           c.kurtosis > kCodedKurtosis;
   }
 
   // Straight line through ln v of the nearest brighter points that are known; its slope is 0 (read noise)
@@ -92,7 +99,8 @@ class Judge {
     const double slope = std::clamp((sw * sxy - sx * sy) / det, 0.0, 2.0);
     const double at = (sy - slope * sx) / sw;  // of the line at this point
     const double error = std::hypot(sigma(i), std::sqrt(sxx / det));
-    const bool rounded = w_.patches[p_.patch[i]].channel[c_].quantisation == Quantisation::Fitted;
+    const bool rounded =
+        w_.patches[p_.patch[i]].channel[c_].quantisation == Quantisation::Fitted || !w_.lossyCodec.empty();
     return at - std::log(p_.variance[i]) > std::max(rounded ? kBelowLineRounded : kBelowLine, 5 * error);
   }
   // Of ln variance: sampling, and the light known to the chart's sigma only.

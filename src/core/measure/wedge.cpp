@@ -8,6 +8,7 @@
 #include <limits>
 
 #include "base/parallel.h"
+#include "measure/coding.h"
 #include "measure/noise.h"
 #include "measure/patch_stream.h"
 #include "measure/second_order.h"
@@ -18,7 +19,8 @@ namespace {
 constexpr double kMargin = 0.08;  // share of a side left out at each edge
 constexpr int kMarginPixels = 3;
 constexpr double kBendFrom = 0.01, kBendTo = 0.6, kBendSnr = 20;  // levels that show it, of the top
-constexpr double kBent = 0.08, kStraight = 0.05;                  // rms in stops
+constexpr const char* kEarlierCodec = "an earlier lossy codec (by its trace in the noise)";
+constexpr double kBent = 0.08, kStraight = 0.05;  // rms in stops
 
 // Pixels of the clip to one of the raster that is measured.
 struct Factor {
@@ -42,7 +44,8 @@ std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder, cons
   const int div = decoder.mosaic() ? 2 : 1;
   std::vector<PatchStream> streams;
   for (const auto& patch : chart.patches) {
-    PatchStream s{{}, {}, {}, {}, {}, {}, {}, ChromaStream(lumaWeights(decoder.matrix())), {}, false, false};
+    PatchStream s{{}, {}, {},    {},   {}, {}, {}, ChromaStream(lumaWeights(decoder.matrix())),
+                  {}, {}, false, false};
     s.area = measuredRect(patch, chart, decoder);
     const int wide = static_cast<int>(s.area.width / div / factor.x + 1e-9),
               high = static_cast<int>(s.area.height / div / factor.y + 1e-9);
@@ -57,6 +60,8 @@ std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder, cons
     s.codes.resize(count);
     s.tops.resize(count);
     s.codeSum.assign(count, 0);
+    if (factor.none() && !decoder.mosaic())
+      s.coefficients.emplace(s.area.x, s.area.y, s.area.width, s.area.height);
     streams.push_back(std::move(s));
   }
   return streams;
@@ -92,6 +97,10 @@ void accumulate(PatchStream& s, const Decoder& decoder, const CodeGrid& grid, co
     s.codeSum[i] += sum / static_cast<double>(code.size());
     s.tops[i].add(code);
     if (grid.levels > 0 && !decoder.mosaic()) s.codes[i].add(code, grid);
+  }
+  if (s.coefficients) {
+    const auto& luma = s.block.linear[static_cast<int>(Channel::Y)];
+    s.coefficients->add(luma.data(), luma.size());
   }
   const auto* code = s.block.code;
   if (!decoder.mosaic() && !code[static_cast<int>(Channel::R)].empty())
@@ -179,6 +188,7 @@ PatchMeasure finishPatch(const Patch& patch, const PatchStream& s, const Decoder
   PatchMeasure p;
   p.name = patch.name, p.stops = patch.stops.value_or(0), p.stopsSigma = patch.stopsSigma;
   p.width = s.block.width, p.height = s.block.height;
+  if (s.coefficients) p.coefficients = s.coefficients->moments();
   const bool yuv = decoder.format().layout == Layout::Yuv;
   if (!decoder.mosaic()) {
     p.chromaVariance = s.chroma.variance();
@@ -304,12 +314,13 @@ WedgeMeasure measureWedge(ClipReader& reader, const DecodeOptions& options, cons
   w.patches.resize(streams.size());
   parallelFor(static_cast<int>(streams.size()),
               [&](int k) { w.patches[k] = finishPatch(chart.patches[k], streams[k], decoder, grid.levels); });
+  if (w.lossyCodec.empty() && wasCoded(w)) w.lossyCodec = kEarlierCodec;
   parallelFor(kMeasured, [&](int c) {
     const std::vector<int> sources = !decoder.mosaic() ? std::vector<int>{c}
                                      : c == kR         ? std::vector<int>{0}
                                      : c == kG         ? std::vector<int>{1, 2}
                                                        : std::vector<int>{c + 1};
-    w.filtering[c] = poolFiltering(streams, w.patches, sources, c);
+    w.filtering[c] = poolFiltering(streams, w.patches, sources, c, !w.lossyCodec.empty());
   });
   w.otherRangeFits = otherRangeFits(w, decoder);
   if (const auto said = reader.info().metadata.find("interlaced"); said != reader.info().metadata.end())

@@ -9,6 +9,7 @@
 
 #include "base/progress.h"
 #include "chart/chart.h"
+#include "image/coefficients.h"
 #include "image/decode.h"
 #include "media/clip.h"
 
@@ -48,6 +49,7 @@ struct PatchMeasure {
   double stops = 0, stopsSigma = 0.02;
   int width = 0, height = 0;  // measured rectangle in samples of the raster of Y
   ChannelMeasure channel[kMeasured];
+  CoefficientMoments coefficients;  // of luma
   // Developed clips: variance of Cb plus Cr and their means, in code; d code / d ln light at the patch's
   // luma.
   double chromaVariance = 0, chromaCb = 0, chromaCr = 0, codeSlope = 0;

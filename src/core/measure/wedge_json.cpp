@@ -91,6 +91,7 @@ json toJson(const WedgeMeasure& m) {
                   {"stops", p.stops},
                   {"stops_sigma", p.stopsSigma},
                   {"size", {p.width, p.height}},
+                  {"coefficients", {p.coefficients.kurtosis, p.coefficients.absolute, p.coefficients.sigma}},
                   {"chroma", {p.chromaVariance, p.chromaCb, p.chromaCr, p.codeSlope}}};
     for (const auto& c : p.channel) patch["channels"].push_back(toJson(c));
     j["patches"].push_back(patch);
@@ -120,6 +121,8 @@ WedgeMeasure wedgeFromJson(const json& j) {
     patch.name = p.at("name"), patch.stops = p.at("stops"), patch.stopsSigma = p.at("stops_sigma");
     patch.width = p.at("size").at(0), patch.height = p.at("size").at(1);
     for (int c = 0; c < kMeasured; ++c) patch.channel[c] = channelFromJson(p.at("channels").at(c));
+    const auto& moments = p.at("coefficients");
+    patch.coefficients = {moments.at(0), moments.at(1), moments.at(2)};
     const auto& chroma = p.at("chroma");
     patch.chromaVariance = chroma.at(0), patch.chromaCb = chroma.at(1), patch.chromaCr = chroma.at(2);
     patch.codeSlope = chroma.at(3);
