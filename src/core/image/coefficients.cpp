@@ -9,8 +9,8 @@
 namespace edge {
 namespace {
 
-constexpr int kSides[] = {4, 8, 16};  // of block transforms: ITU-T H.264 8.5, H.265 8.6, SMPTE VC-3, JPEG
-constexpr double kMostBlocks = 4000;  // of a size: enough for the figure, and cheap
+constexpr int kSides[] = {4, 8, 16};      // of block transforms: ITU-T H.264 8.5, H.265 8.6, SMPTE VC-3, JPEG
+constexpr double kMostSamples = 1 << 16;  // of a size of block: enough for the figure, and cheap
 constexpr double kFewestBlocks = 24;
 constexpr double kNothing = 1e-3;  // of the mean square: a coefficient that was never sent
 
@@ -56,12 +56,14 @@ CoefficientShape::CoefficientShape(int x, int y, int width, int height) : width_
 }
 
 void CoefficientShape::add(const float* values, size_t count) {
+  const auto full = [](const Size& s) { return s.count * s.side * s.side >= kMostSamples; };
+  if (std::all_of(sizes_.begin(), sizes_.end(), full)) return;
   // Every frame by its own noise: a filter in time leaves the first frames noisier, and a mixture is not
   // Gaussian.
   spread_ = static_cast<float>(spread(values, count));
   if (!(spread_ > 0)) return;
   for (Size& s : sizes_)
-    for (int j = 0; j < s.down && s.count < kMostBlocks; ++j)
+    for (int j = 0; j < s.down && s.count * s.side * s.side < kMostSamples; ++j)
       for (int i = 0; i < s.across; ++i)
         addBlock(s, values + static_cast<std::ptrdiff_t>(s.y + j * s.side) * width_ + s.x + i * s.side);
 }

@@ -27,6 +27,8 @@ struct CodeTop {
 
 // One patch while the clip streams by.
 struct PatchStream {
+  explicit PatchStream(const Vec3& chromaWeights) : chroma(chromaWeights) {}
+
   Rect area;
   Block block;
   std::vector<RegionAccumulator> channels;  // in the order of Decoder::channels()
@@ -36,6 +38,7 @@ struct PatchStream {
   std::vector<CodeTop> tops;
   ChromaStream chroma;
   std::optional<CoefficientShape> coefficients;  // of luma, where the picture is measured as it is coded
+  int codeFrames = 0;                            // of which codes have been read
   std::vector<float> last;                       // luma of the frame before
   bool evenRepeated = false, oddRepeated = false;
 };

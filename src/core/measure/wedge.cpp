@@ -18,6 +18,7 @@ namespace {
 
 constexpr double kMargin = 0.08;  // share of a side left out at each edge
 constexpr int kMarginPixels = 3;
+constexpr int kCodeFrames = 24;  // of which codes are read: enough for their mean, top, rounding and chroma
 constexpr double kBendFrom = 0.01, kBendTo = 0.6, kBendSnr = 20;  // levels that show it, of the top
 constexpr const char* kEarlierCodec = "an earlier lossy codec (by its trace in the noise)";
 constexpr double kBent = 0.08, kStraight = 0.05;  // rms in stops
@@ -44,8 +45,7 @@ std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder, cons
   const int div = decoder.mosaic() ? 2 : 1;
   std::vector<PatchStream> streams;
   for (const auto& patch : chart.patches) {
-    PatchStream s{{}, {}, {},    {},   {}, {}, {}, ChromaStream(lumaWeights(decoder.matrix())),
-                  {}, {}, false, false};
+    PatchStream s(lumaWeights(decoder.matrix()));
     s.area = measuredRect(patch, chart, decoder);
     const int wide = static_cast<int>(s.area.width / div / factor.x + 1e-9),
               high = static_cast<int>(s.area.height / div / factor.y + 1e-9);
@@ -69,7 +69,7 @@ std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder, cons
 
 // Reads the patch and notes which of its lines are those of the frame before, to the last bit.
 void readPatch(PatchStream& s, const Decoder& decoder, const Frame& frame) {
-  decoder.readBlock(frame, s.area, s.block, true);
+  decoder.readBlock(frame, s.area, s.block, s.codeFrames < kCodeFrames);
   const auto& luma = s.block.linear[static_cast<int>(Channel::Y)];
   const auto same = [&](int from) {
     if (s.last.size() != luma.size()) return false;
@@ -91,7 +91,7 @@ void accumulate(PatchStream& s, const Decoder& decoder, const CodeGrid& grid, co
     const int c = static_cast<int>(channels[i]);
     s.channels[i].add(s.block.linear[c].data());
     const auto& code = s.block.code[c];
-    if (code.empty()) continue;
+    if (code.empty() || s.codeFrames >= kCodeFrames) continue;
     double sum = 0;
     for (float v : code) sum += v;
     s.codeSum[i] += sum / static_cast<double>(code.size());
@@ -102,6 +102,7 @@ void accumulate(PatchStream& s, const Decoder& decoder, const CodeGrid& grid, co
     const auto& luma = s.block.linear[static_cast<int>(Channel::Y)];
     s.coefficients->add(luma.data(), luma.size());
   }
+  if (s.codeFrames++ >= kCodeFrames) return;
   const auto* code = s.block.code;
   if (!decoder.mosaic() && !code[static_cast<int>(Channel::R)].empty())
     s.chroma.add(code[static_cast<int>(Channel::R)], code[static_cast<int>(Channel::G)],
@@ -127,7 +128,8 @@ ChannelMeasure finishChannel(const PatchStream& s, size_t i, bool recorded, cons
   ChannelMeasure m;
   m.mean = sums.level;
   m.samples = static_cast<double>(sums.rows) * sums.columns;
-  m.code = recorded ? s.codeSum[i] / sums.frames : std::numeric_limits<double>::quiet_NaN();
+  m.code =
+      recorded ? s.codeSum[i] / std::min(sums.frames, kCodeFrames) : std::numeric_limits<double>::quiet_NaN();
   m.variance = temporalVariance(sums).value_or(sums.spatialResidual / std::max(1.0, m.samples - 6));
   m.skewness = skewness(sums);
   finishShape(s, i, recorded, m);
@@ -204,7 +206,7 @@ PatchMeasure finishPatch(const Patch& patch, const PatchStream& s, const Decoder
   }
   for (int c = 0; c < 3; ++c) {
     p.channel[c] = finish(c, !yuv);
-    if (yuv) p.channel[c].code = s.codeSum[c] / static_cast<double>(s.channels[c].frames());
+    if (yuv) p.channel[c].code = s.codeSum[c] / std::min(s.channels[c].frames(), kCodeFrames);
   }
   p.channel[kY] = finish(3, yuv);
   const double light = p.channel[kY].mean, code = decoder.curve().toCode(light);
