@@ -9,6 +9,7 @@
 
 #include "base/files.h"
 #include "base/hash.h"
+#include "base/numbers.h"
 #include "base/parallel.h"
 
 namespace edge::cli {
@@ -94,6 +95,16 @@ CLI::App* addCommand(CLI::App& app, Common& common, const std::string& name, con
     writeResult(common, result);
   });
   return command;
+}
+
+std::optional<Raster> rasterOf(const std::string& text) {
+  if (text.empty()) return std::nullopt;
+  const auto words = split(lower(text), 'x');
+  const auto w = words.size() == 2 ? parseNumber(words[0]) : std::nullopt,
+             h = words.size() == 2 ? parseNumber(words[1]) : std::nullopt;
+  if (!w || !h || *w < 16 || *h < 16 || *w > 100000 || *h > 100000)
+    throw UsageError("not a raster: \"" + text + "\"", "--raster", "", "say for instance 1920x1080");
+  return Raster{static_cast<int>(*w), static_cast<int>(*h)};
 }
 
 }  // namespace edge::cli

@@ -51,4 +51,7 @@ void addMatch(CLI::App& app, Common& common);
 void addReport(CLI::App& app, Common& common);
 void addCheck(CLI::App& app, Common& common);
 
+// "1920x1080"; empty: none. Throws UsageError.
+[[nodiscard]] std::optional<Raster> rasterOf(const std::string& text);
+
 }  // namespace edge::cli

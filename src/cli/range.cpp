@@ -23,16 +23,6 @@ struct Args {
   ClipOptions options;
 };
 
-std::optional<Raster> rasterOf(const std::string& text) {
-  if (text.empty()) return std::nullopt;
-  const auto words = split(lower(text), 'x');
-  const auto w = words.size() == 2 ? parseNumber(words[0]) : std::nullopt,
-             h = words.size() == 2 ? parseNumber(words[1]) : std::nullopt;
-  if (!w || !h || *w < 16 || *h < 16 || *w > 100000 || *h > 100000)
-    throw UsageError("not a raster: \"" + text + "\"", "--raster", "", "say for instance 1920x1080");
-  return Raster{static_cast<int>(*w), static_cast<int>(*h)};
-}
-
 void readBlack(const Args& args, const DecodeOptions& decode, const Chart& chart, const Progress& progress,
                RangeOptions& range, nlohmann::json& inputs) {
   const auto reader = openClip(args.black);

@@ -32,9 +32,11 @@ nlohmann::json run(const std::string& file, const Progress& progress) {
 
 void addTransfer(CLI::App& app, Common& common) {
   const auto series = std::make_shared<std::string>();
-  CLI::App* c = addCommand(app, common, "transfer", "photon transfer: gain, read noise, full well and PRNU of a raw bracket",
+  CLI::App* c = addCommand(app, common, "transfer",
+                           "photon transfer: gain, read noise, full well and PRNU of a raw bracket",
                            [series](const Progress& p) { return run(*series, p); });
-  c->add_option("series", *series, "series file (.json) of kind transfer: raw takes of an even field, cap-on included")
+  c->add_option("series", *series,
+                "series file (.json) of kind transfer: raw takes of an even field, cap-on included")
       ->required();
 }
 

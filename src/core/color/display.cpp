@@ -52,9 +52,9 @@ Vec3 DisplayTransform::code(const Vec3& x) const {
           std::clamp<double>(rgb[2], 0, 1)};
 }
 
-Vec3 DisplayTransform::light(const Vec3& x) const {
-  const Vec3 c = code(x);
-  return {std::pow(c[0], kDisplayGamma), std::pow(c[1], kDisplayGamma), std::pow(c[2], kDisplayGamma)};
+Vec3 DisplayTransform::lightOfCode(const Vec3& c) {
+  const auto light = [](double v) { return std::pow(std::clamp(v, 0.0, 1.0), kDisplayGamma); };
+  return {light(c[0]), light(c[1]), light(c[2])};
 }
 
 }  // namespace edge

@@ -23,7 +23,9 @@ class DisplayTransform {
   // Display code 0..1 of scene-linear R, G, B.
   [[nodiscard]] Vec3 code(const Vec3& sceneLinear) const;
   // Light 0..1 the display emits for it.
-  [[nodiscard]] Vec3 light(const Vec3& sceneLinear) const;
+  [[nodiscard]] Vec3 light(const Vec3& sceneLinear) const { return lightOfCode(code(sceneLinear)); }
+  // ITU-R BT.1886, black at nought.
+  [[nodiscard]] static Vec3 lightOfCode(const Vec3& displayCode);
 
  private:
   enum class Kind { SoftShoulder, Bt709, File };

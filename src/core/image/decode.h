@@ -12,6 +12,14 @@
 
 namespace edge {
 
+// Pixels of a clip to one of a delivery raster.
+struct RasterFactor {
+  double x = 1, y = 1;
+  [[nodiscard]] bool none() const { return x == 1 && y == 1; }
+};
+// From so many pixels. Errors: a raster larger than they are.
+[[nodiscard]] RasterFactor factorOf(int width, int height, const std::optional<Raster>& raster);
+
 // How a clip is to be understood. Everything explicit: nothing is guessed from a file's colour tags but the
 // range and the matrix, and those only where the user says auto.
 struct DecodeOptions {

@@ -14,6 +14,11 @@
 
 namespace edge {
 
+// Of a delivery, in pixels.
+struct Raster {
+  int width = 0, height = 0;
+};
+
 enum class SampleType { U8, U16, F16, F32 };
 enum class Layout { Rgb, Grey, Yuv, Cfa };
 enum class Range { Full, Legal };

@@ -1,6 +1,9 @@
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 
+#include "base/error.h"
 #include "image/decode.h"
 
 namespace edge {
@@ -32,6 +35,17 @@ std::vector<float> transposed(const std::vector<float>& from, int width, int hei
 }
 
 }  // namespace
+
+RasterFactor factorOf(int width, int height, const std::optional<Raster>& raster) {
+  if (!raster) return {};
+  const RasterFactor k{static_cast<double>(width) / raster->width,
+                       static_cast<double>(height) / raster->height};
+  if (!(k.x >= 1 && k.y >= 1 && std::isfinite(k.x) && std::isfinite(k.y)))
+    throw Error(fmt::format("a raster of {} x {} is larger than the clip's {} x {}", raster->width,
+                            raster->height, width, height),
+                "", "raster", "choose the delivery raster, not larger than the clip");
+  return k;
+}
 
 Block resampled(const Block& b, double fx, double fy) {
   Block out;

@@ -23,24 +23,7 @@ constexpr double kBendFrom = 0.01, kBendTo = 0.6, kBendSnr = 20;  // levels that
 constexpr const char* kEarlierCodec = "an earlier lossy codec (by its trace in the noise)";
 constexpr double kBent = 0.08, kStraight = 0.05;  // rms in stops
 
-// Pixels of the clip to one of the raster that is measured.
-struct Factor {
-  double x = 1, y = 1;
-  [[nodiscard]] bool none() const { return x == 1 && y == 1; }
-};
-
-Factor factorOf(const PixelFormat& f, const std::optional<Raster>& raster) {
-  if (!raster) return {};
-  const Factor k{static_cast<double>(f.width) / raster->width,
-                 static_cast<double>(f.height) / raster->height};
-  if (!(k.x >= 1 && k.y >= 1 && std::isfinite(k.x) && std::isfinite(k.y)))
-    throw Error(fmt::format("a raster of {} x {} is larger than the clip's {} x {}", raster->width,
-                            raster->height, f.width, f.height),
-                "", "raster", "choose the delivery raster, not larger than the clip");
-  return k;
-}
-
-std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder, const Factor& factor) {
+std::vector<PatchStream> layOut(const Chart& chart, const Decoder& decoder, const RasterFactor& factor) {
   const PixelFormat& f = decoder.format();
   const int div = decoder.mosaic() ? 2 : 1;
   std::vector<PatchStream> streams;
@@ -84,7 +67,7 @@ void readPatch(PatchStream& s, const Decoder& decoder, const Frame& frame) {
   s.last = luma;
 }
 
-void accumulate(PatchStream& s, const Decoder& decoder, const CodeGrid& grid, const Factor& factor) {
+void accumulate(PatchStream& s, const Decoder& decoder, const CodeGrid& grid, const RasterFactor& factor) {
   if (!factor.none()) s.block = resampled(s.block, factor.x, factor.y);
   const auto channels = decoder.channels();
   for (size_t i = 0; i < channels.size(); ++i) {
@@ -283,7 +266,7 @@ Rect measuredRect(const Patch& patch, const Chart& chart, const Decoder& decoder
 WedgeMeasure measureWedge(ClipReader& reader, const DecodeOptions& options, const Chart& chart,
                           FrameWindow window, const Progress& progress, std::optional<Raster> raster) {
   const Decoder decoder(reader.info().format, options);
-  const Factor factor = factorOf(decoder.format(), raster);
+  const RasterFactor factor = factorOf(decoder.format().width, decoder.format().height, raster);
   auto streams = layOut(chart, decoder, factor);
   // Means of several pixels are no codes: their rounding has become part of the noise.
   CodeGrid grid{factor.none() ? decoder.levels() : 0};

@@ -91,13 +91,8 @@ struct WedgeMeasure {
   std::optional<double> grey;  // stops of the chart's grey patch
 };
 
-// A delivery raster: every frame is really resampled (area average in scene-linear) before it is measured.
-struct Raster {
-  int width = 0, height = 0;
-};
-
-// Streams the clip once. Errors: chart outside the picture, NaN, unreadable frames, a raster larger than the
-// clip's.
+// Streams the clip once; with a raster every frame is really resampled (area average in scene-linear) before
+// it is measured. Errors: chart outside the picture, NaN, unreadable frames, a raster larger than the clip's.
 [[nodiscard]] WedgeMeasure measureWedge(ClipReader& reader, const DecodeOptions& decode, const Chart& chart,
                                         FrameWindow window, const Progress& progress,
                                         std::optional<Raster> raster = std::nullopt);

@@ -7,6 +7,7 @@
 #include "color/display.h"
 #include "image/accumulator.h"
 #include "measure/noise.h"
+#include "recover/delivered_noise.h"
 #include "recover/follow.h"
 
 namespace edge {
@@ -29,9 +30,11 @@ Measured measureClip(const Series& s, const std::filesystem::path& clip, FrameWi
   DecodeOptions decode = s.decode;
   if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
   try {
-    if (!base) return {measureTake(*reader, decode, s.chart, s.regions, window, progress)};
+    if (!base)
+      return {measureTake(*reader, decode, s.chart, s.regions, window, progress, nullptr, s.delivery.raster)};
     const Followed f = followFraming(*base, clip, decode, window, s.chart, s.regions, progress);
-    return {measureTake(*reader, decode, f.chart, f.regions, window, progress), f.dx, f.dy};
+    return {measureTake(*reader, decode, f.chart, f.regions, window, progress, nullptr, s.delivery.raster),
+            f.dx, f.dy};
   } catch (const UsageError&) {
     throw;
   } catch (const Error& e) {
@@ -192,7 +195,9 @@ class Assembly {
   // Temporal noise of L*, a*, b* at the face grey; rows of L* in the dark patch.
   void findNoise(const TakeStats& t, const BringBack& b, TakeMetrics& m) const {
     if (t.still() || worst(clippedOf(t.patches[face_])) > kMeaningless) return;
-    const auto face = labSums(t.samples[face_], b);
+    const DeliveredNoise perPixel{display_, primaries_, Chroma::Full444, {}},
+        delivered{display_, primaries_, s_.delivery.chroma, t.factor};
+    const auto face = delivered.labSums(t.samples[face_], b), raw = perPixel.labSums(t.samples[face_], b);
     if (face.empty()) return;
     const auto sd2 = [](const NoiseSums& s) {
       return temporalVariance(s).value_or(s.spatialResidual /
@@ -200,30 +205,15 @@ class Assembly {
     };
     m.lumaNoise = std::sqrt(sd2(face[0]));
     m.chromaNoise = std::sqrt(sd2(face[1]) + sd2(face[2]));
-    const auto dark = dark_ ? labSums(t.samples[*dark_], b) : std::vector<NoiseSums>();
+    m.lumaNoisePerPixel = std::sqrt(sd2(raw[0])),
+    m.chromaNoisePerPixel = std::sqrt(sd2(raw[1]) + sd2(raw[2]));
+    const auto dark = dark_ ? delivered.labSums(t.samples[*dark_], b) : std::vector<NoiseSums>();
     if (dark.empty()) return;
     const auto split = splitNoise(dark[0]);
     if (!split) return;
     const double moving = std::max(0.0, split->rowTemporal);
     m.movingStripes = std::sqrt(moving);
     if (split->rowFixed) m.stripes = std::sqrt(moving + std::max(0.0, *split->rowFixed));
-  }
-
-  [[nodiscard]] std::vector<NoiseSums> labSums(const PatchSample& sample, const BringBack& b) const {
-    if (sample.frames.empty()) return {};
-    const size_t n = static_cast<size_t>(sample.width) * sample.height;
-    std::vector<RegionAccumulator> acc(3, RegionAccumulator(sample.width, sample.height));
-    std::vector<float> plane[3];
-    for (auto& p : plane) p.resize(n);
-    for (const auto& frame : sample.frames) {
-      for (size_t i = 0; i < n; ++i) {
-        const Lab lab = labOf(b.apply({frame[3 * i], frame[3 * i + 1], frame[3 * i + 2]}));
-        plane[0][i] = static_cast<float>(lab.L), plane[1][i] = static_cast<float>(lab.a);
-        plane[2][i] = static_cast<float>(lab.b);
-      }
-      for (int c = 0; c < 3; ++c) acc[c].add(plane[c].data());
-    }
-    return {acc[0].sums(), acc[1].sums(), acc[2].sums()};
   }
 
   const Series& s_;
@@ -267,7 +257,7 @@ LatitudeMeasure measureLatitude(const Series& s, const Progress& progress) {
   m.base = assembly.metricsOf({"base", s.base, 0.0, "", std::nullopt, std::nullopt}, base);
   for (size_t i = 0; i < specs.size(); ++i) m.takes.push_back(assembly.metricsOf(*specs[i], stats[i]));
   m.faceGrey = assembly.faceGrey(), m.darkPatch = assembly.darkPatch();
-  m.display = s.display, m.curve = s.decode.curve;
+  m.display = s.display, m.curve = s.decode.curve, m.delivery = s.delivery;
   for (const auto& t : m.takes) m.wrongCurveScatter = std::max(m.wrongCurveScatter, t.scatterStops);
   progress.report(1, "done");
   return m;

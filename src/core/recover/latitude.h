@@ -53,9 +53,11 @@ struct TakeMetrics {
   std::optional<double> darkShiftA, darkShiftB;
   double deltaMean = 0, deltaMax = 0;
   std::vector<std::pair<std::string, double>> deltaByPatch;
-  std::optional<double> lumaNoise, chromaNoise;  // nullopt: withheld (more than half clipped)
-  std::optional<double> stripes;                 // fixed and moving rows; needs 16 frames
-  std::optional<double> movingStripes;           // moving rows alone
+  // On the delivery's raster and sampling; nullopt: withheld (more than half clipped).
+  std::optional<double> lumaNoise, chromaNoise;
+  std::optional<double> lumaNoisePerPixel, chromaNoisePerPixel;  // as recorded or developed
+  std::optional<double> stripes;                                 // fixed and moving rows; needs 16 frames
+  std::optional<double> movingStripes;                           // moving rows alone
   std::int64_t frames = 0, missingFrames = 0, repeatedFrames = 0;
   std::string lossyCodec;
 };
@@ -65,6 +67,7 @@ struct LatitudeMeasure {
   TakeMetrics base;                 // against itself
   std::string faceGrey, darkPatch;  // patches used
   std::string display, curve;
+  Delivery delivery;
   double wrongCurveScatter = 0;
 };
 

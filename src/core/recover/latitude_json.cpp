@@ -18,6 +18,10 @@ json rgb(const std::array<std::optional<double>, 3>& v) {
   return {{"R", number(v[0])}, {"G", number(v[1])}, {"B", number(v[2])}};
 }
 
+json toJson(const std::optional<Raster>& r) {
+  return r ? json{{"width", r->width}, {"height", r->height}} : json();
+}
+
 json metricsJson(const TakeMetrics& m) {
   json patches = json::object();
   for (const auto& [name, delta] : m.deltaByPatch) patches[name] = delta;
@@ -25,15 +29,17 @@ json metricsJson(const TakeMetrics& m) {
   if (m.darkShiftA)
     shift["dark"] = {
         {"a", *m.darkShiftA}, {"b", *m.darkShiftB}, {"words", shiftWords(*m.darkShiftA, *m.darkShiftB)}};
-  return {{"clipped_skin", rgb(m.clippedSkin)},
-          {"clipped_where", m.clippedWhere},
-          {"colour_shift", shift},
-          {"delta_e00", {{"mean", m.deltaMean}, {"max", m.deltaMax}, {"patches", patches}}},
-          {"noise_luma", number(m.lumaNoise)},
-          {"noise_chroma", number(m.chromaNoise)},
-          {"stripes", number(m.stripes)},
-          {"stripes_moving", number(m.movingStripes)},
-          {"detail", nullptr}};
+  return {
+      {"clipped_skin", rgb(m.clippedSkin)},
+      {"clipped_where", m.clippedWhere},
+      {"colour_shift", shift},
+      {"delta_e00", {{"mean", m.deltaMean}, {"max", m.deltaMax}, {"patches", patches}}},
+      {"noise_luma", number(m.lumaNoise)},
+      {"noise_chroma", number(m.chromaNoise)},
+      {"noise_per_pixel", {{"luma", number(m.lumaNoisePerPixel)}, {"chroma", number(m.chromaNoisePerPixel)}}},
+      {"stripes", number(m.stripes)},
+      {"stripes_moving", number(m.movingStripes)},
+      {"detail", nullptr}};
 }
 
 json edgeJson(const EdgeLimit& e) {
@@ -74,6 +80,7 @@ json storedTake(const TakeMetrics& m) {
           {"delta_by_patch", deltas},
           {"luma_noise", number(m.lumaNoise)},
           {"chroma_noise", number(m.chromaNoise)},
+          {"noise_per_pixel", {number(m.lumaNoisePerPixel), number(m.chromaNoisePerPixel)}},
           {"stripes", {number(m.stripes), number(m.movingStripes)}},
           {"frames", m.frames},
           {"missing_frames", m.missingFrames},
@@ -96,6 +103,9 @@ TakeMetrics takeFromJson(const json& j) {
   m.deltaMean = j.at("delta").at(0), m.deltaMax = j.at("delta").at(1);
   for (const auto& d : j.at("delta_by_patch")) m.deltaByPatch.emplace_back(d.at(0), d.at(1));
   m.lumaNoise = optionalNumber(j.at("luma_noise")), m.chromaNoise = optionalNumber(j.at("chroma_noise"));
+  const json& perPixel = j.at("noise_per_pixel");
+  m.lumaNoisePerPixel = optionalNumber(perPixel.at(0)),
+  m.chromaNoisePerPixel = optionalNumber(perPixel.at(1));
   m.stripes = optionalNumber(j.at("stripes").at(0)), m.movingStripes = optionalNumber(j.at("stripes").at(1));
   m.frames = j.at("frames"), m.missingFrames = j.at("missing_frames");
   m.repeatedFrames = j.at("repeated_frames"), m.lossyCodec = j.at("lossy_codec");
@@ -134,6 +144,7 @@ json latitudeToJson(const LatitudeMeasure& m, const LatitudeResult& r) {
                   {"latitude_stops", plainJson(r.cleaned.latitude)},
                   {"latitude_sigma", sigmaJson(r.cleaned.latitude)}};
   j["display"] = m.display;
+  j["noise_at"] = {{"raster", toJson(m.delivery.raster)}, {"chroma", wordOf(m.delivery.chroma)}};
   j["scored_on"] = {{"face_grey", m.faceGrey},
                     {"dark_patch", m.darkPatch.empty() ? json() : json(m.darkPatch)}};
   j["warnings"] = json::array();
@@ -147,6 +158,7 @@ json toJson(const LatitudeMeasure& m) {
             {"dark_patch", m.darkPatch},
             {"display", m.display},
             {"curve", m.curve},
+            {"delivery", {toJson(m.delivery.raster), wordOf(m.delivery.chroma)}},
             {"wrong_curve_scatter", m.wrongCurveScatter},
             {"base", storedTake(m.base)},
             {"takes", json::array()}};
@@ -158,6 +170,10 @@ LatitudeMeasure latitudeFromJson(const json& j) {
   LatitudeMeasure m;
   m.faceGrey = j.at("face_grey"), m.darkPatch = j.at("dark_patch"), m.display = j.at("display");
   m.curve = j.at("curve"), m.wrongCurveScatter = j.at("wrong_curve_scatter");
+  const json& delivery = j.at("delivery");
+  if (!delivery.at(0).is_null())
+    m.delivery.raster = Raster{delivery.at(0).at("width"), delivery.at(0).at("height")};
+  m.delivery.chroma = parseChroma(delivery.at(1)).value_or(Chroma::Full444);
   m.base = takeFromJson(j.at("base"));
   for (const auto& t : j.at("takes")) m.takes.push_back(takeFromJson(t));
   return m;

@@ -9,6 +9,7 @@
 #include "color/display.h"
 #include "image/decode.h"
 #include "media/clip.h"
+#include "recover/delivery.h"
 
 namespace edge {
 
@@ -30,6 +31,7 @@ struct Series {
   std::vector<Patch> regions;
   std::filesystem::path base;
   std::string display = kSoftShoulder;
+  Delivery delivery;
   std::vector<TakeSpec> takes;
 };
 

@@ -28,7 +28,8 @@ struct AreaStream {
   PatchSample sample;
 };
 
-AreaStream openArea(const Patch& patch, const Chart& chart, const Decoder& decoder, bool sampled) {
+AreaStream openArea(const Patch& patch, const Chart& chart, const Decoder& decoder, bool sampled,
+                    const RasterFactor& factor) {
   AreaStream a;
   a.name = patch.name, a.role = patch.role;
   const int w = decoder.developedWidth(), h = decoder.developedHeight();
@@ -37,7 +38,7 @@ AreaStream openArea(const Patch& patch, const Chart& chart, const Decoder& decod
     // The rectangle inside the patch, so that no edge is measured.
     const Rect r = innerRect(q, 0.1, 2, 1 << 20);
     for (int y = r.y; y < r.y + r.height; ++y) a.spans.push_back({y, r.x, r.x + r.width});
-    a.sampleArea = innerRect(q, 0.1, 2, kSampleSide);
+    a.sampleArea = innerRect(q, 0.1, 2, static_cast<int>(kSampleSide * std::max(factor.x, factor.y)));
   } else {
     a.spans = rasterise(q, w, h);
   }
@@ -207,12 +208,13 @@ std::optional<double> CodeDistribution::pileUp(double least) const {
 
 TakeStats measureTake(ClipReader& reader, const DecodeOptions& options, const Chart& chart,
                       const std::vector<Patch>& regions, FrameWindow window, const Progress& progress,
-                      const FrameListener& also) {
+                      const FrameListener& also, std::optional<Raster> raster) {
   const Decoder decoder(reader.info().format, options);
-  std::vector<AreaStream> areas;
-  for (const auto& p : chart.patches) areas.push_back(openArea(p, chart, decoder, true));
-  for (const auto& r : regions) areas.push_back(openArea(r, chart, decoder, false));
   TakeStats t;
+  t.factor = factorOf(decoder.developedWidth(), decoder.developedHeight(), raster);
+  std::vector<AreaStream> areas;
+  for (const auto& p : chart.patches) areas.push_back(openArea(p, chart, decoder, true, t.factor));
+  for (const auto& r : regions) areas.push_back(openArea(r, chart, decoder, false, t.factor));
   std::int64_t seen = 0;
   const FramesRead read = forEachFrame(reader, window, progress, [&](const Frame& frame) {
     int again = 0;

@@ -75,6 +75,7 @@ struct TakeStats {
   std::vector<PatchSample> samples;         // by patch
   std::array<CodeDistribution, 3> picture;  // the whole picture, thinned out, over a few frames
   bool subsampled = false;
+  RasterFactor factor;  // developed pixels to one of the delivery's raster
 };
 
 // Fixed rows need sixteen frames (measure/noise.h).
@@ -83,9 +84,12 @@ inline constexpr int kSampleSide = 48, kSampleFrames = 16;
 // What else wants to see each frame of the same pass.
 using FrameListener = std::function<void(const Decoder&, const Frame&)>;
 
-// Errors: patches or regions too small or outside the picture, unreadable frames.
+// raster: the one at which noise will be judged; samples are taken that much larger.
+// Errors: patches or regions too small or outside the picture, unreadable frames, a raster larger than the
+// clip's.
 [[nodiscard]] TakeStats measureTake(ClipReader& reader, const DecodeOptions& decode, const Chart& chart,
                                     const std::vector<Patch>& regions, FrameWindow window,
-                                    const Progress& progress, const FrameListener& also = nullptr);
+                                    const Progress& progress, const FrameListener& also = nullptr,
+                                    std::optional<Raster> raster = std::nullopt);
 
 }  // namespace edge
