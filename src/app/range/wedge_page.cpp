@@ -113,7 +113,7 @@ QWidget* WedgePage::buildPanel() {
       {"below-grey", "Below grey"},       {"noise-floor", "Noise floor below grey"},
       {"safe", "Safe shadow below grey"}, {"snr1", "Luma to SNR 1"},
       {"snr2", "Luma to SNR 2"},          {"snr10", "Luma to SNR 10"},
-      {"total", "With fixed pattern"},    {"corrected", "Filter taken off"},
+      {"total", "With fixed pattern"},    {"corrected", "Before filter or codec"},
       {"raster", "At delivery raster"},   {"rebuilt", "Rebuilt, not counted"},
       {"steps", "Steps above noise"},     {"filtering", "Noise filtering"}};
   for (const auto& [key, label] : rows) {

@@ -103,14 +103,21 @@ Explanation explainRange(const Finding& f, const std::string& key, const RangeOp
         "three-way "
         "split are added to the moving variance (ISO 15739 calls this total noise)."};
   } else if (key == "corrected") {
-    e.title = "Range with the filter taken off";
-    e.paragraphs = {
-        "Smoothed noise is smaller but coarser. Its variance is brought to that of white noise of the same "
-        "strength at "
-        "large areas: the sum of the autocovariance to three pixels away, one factor per channel from all "
-        "steps.",
-        fmt::format("Here the luma variance counts {:.2f} times. Median-type filters can't be corrected.",
-                    f.wedge->filtering[kY].inflation)};
+    const bool lossy = !f.wedge->lossyCodec.empty();
+    e.title = lossy ? "Range before coding" : "Range with the filter taken off";
+    if (lossy)
+      e.paragraphs = {
+          "A codec quantises in blocks of a transform. From how few and how large the coefficients of each step "
+          "are it follows what the quantiser took of its noise; that is put back.",
+          "Steps of which too little is left take their noise from the model through the others; below the last "
+          "that tells, the range is \"at least\". Its error holds the doubt about the encoder."};
+    else
+      e.paragraphs = {
+          "Smoothed noise is smaller but coarser. Its variance is brought to that of white noise of the same "
+          "strength at large areas: the sum of the autocovariance to three pixels away, one factor per channel "
+          "from all steps.",
+          fmt::format("Here the luma variance counts {:.2f} times. Median-type filters can't be corrected.",
+                      f.wedge->filtering[kY].inflation)};
   } else if (key == "raster" && f.rasterWedge) {
     e.title = "At the delivery raster";
     e.paragraphs = {

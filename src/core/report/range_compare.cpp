@@ -110,7 +110,7 @@ std::vector<Convention> conventionsOf(const Finding& f, const RangeOptions& o) {
     list.push_back({"total", "With fixed pattern, SNR 2", at(r.total, 2), false, "all noise counted"});
   if (r.filtered)
     list.push_back(
-        {"corrected", "Filter taken off, SNR 2", at(r.corrected[kY], 2), false, "as if not smoothed"});
+        {"corrected", "Before filter or codec, SNR 2", at(r.corrected[kY], 2), false, "as if not smoothed"});
   if (f.rasterRange)
     list.push_back({"raster",
                     fmt::format("At {} x {}", f.rasterWedge->developedWidth, f.rasterWedge->developedHeight),
