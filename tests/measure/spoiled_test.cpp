@@ -38,7 +38,9 @@ struct Fault {
 
 Encoder codec(const char* name, std::vector<std::pair<std::string, std::string>> options, int bits,
               Sampling s, int group) {
-  return {name, std::move(options), bits, s, group};
+  Encoder e{name, std::move(options)};
+  e.bits = bits, e.sampling = s, e.group = group;
+  return e;
 }
 // Constant quality; the fast presets only save time.
 Encoder h26x(bool h265, double quality, int bits, int group) {
@@ -126,6 +128,13 @@ const std::vector<Fault>& faults() {
          return test::lossless();
        },
        true},
+      {"range tagged wrongly",
+       {"range-tag"},
+       [](Footage&, Draw& d) {
+         Encoder e = test::lossless(10, d.coin() ? Sampling::Full444 : Sampling::Half422);
+         (d.coin() ? e.legal : e.taggedLegal) = false;
+         return e;
+       }},
       {"H.264 intra, ten bits",
        {"lossy-codec"},
        [](Footage&, Draw& d) { return h26x(false, d(0, 12), 10, 1); }},
@@ -419,8 +428,9 @@ TEST(Spoiled, OneHotPixelIsNoClamp) {
 
 TEST(Spoiled, CodesOfTheOtherRangeAreSaid) {
   const test::TempFolder folder;
-  const RangeResult r =
-      test::measured(test::expose(usual()), folder.path(), test::lossless(), nullptr, false);
+  Encoder full = test::lossless();
+  full.legal = false;
+  const RangeResult r = test::measured(test::expose(usual()), folder.path(), full);
   EXPECT_TRUE(test::warns(r, "range-tag"));
   EXPECT_FALSE(
       test::warns(test::measured(test::expose(usual()), folder.path(), test::lossless()), "range-tag"));

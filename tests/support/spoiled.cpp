@@ -80,11 +80,12 @@ AVPixelFormat pixelFormat(const Encoder& e) {
 }
 
 // Planes of Y', Cb, Cr codes of one frame (ITU-R BT.709-6, 3.2 to 3.5); chroma is the mean of its pixels.
-std::vector<std::vector<unsigned>> codesOf(const Footage& f, const std::vector<float>& rgb, const Encoder& e,
-                                           bool legal) {
+std::vector<std::vector<unsigned>> codesOf(const Footage& f, const std::vector<float>& rgb,
+                                           const Encoder& e) {
   const int w = f.width, h = f.height, sx = e.sampling == Sampling::Full444 ? 1 : 2,
             sy = e.sampling == Sampling::Quarter420 ? 2 : 1;
   const double s = std::exp2(e.bits - 8), top = std::exp2(e.bits) - 1;
+  const bool legal = e.legal;
   const auto put = [&](double v, double zero, double span) {
     return static_cast<unsigned>(
         std::clamp(std::round(zero + span * v), legal ? s : 0.0, legal ? 255 * s - 1 : top));
@@ -111,7 +112,7 @@ std::vector<std::vector<unsigned>> codesOf(const Footage& f, const std::vector<f
 
 class Writer {
  public:
-  Writer(const Footage& f, const std::filesystem::path& file, const Encoder& e, bool taggedLegal) : e_(e) {
+  Writer(const Footage& f, const std::filesystem::path& file, const Encoder& e) : e_(e) {
     av_log_set_level(AV_LOG_QUIET);
     require(avformat_alloc_output_context2(&container_, nullptr, nullptr, file.c_str()) >= 0, "container");
     const AVCodec* encoder = find(e.name);
@@ -119,7 +120,7 @@ class Writer {
     codec_ = avcodec_alloc_context3(encoder);
     codec_->width = f.width, codec_->height = f.height, codec_->pix_fmt = pixelFormat(e);
     codec_->time_base = {1, 24}, codec_->framerate = {24, 1}, codec_->gop_size = e.group;
-    codec_->color_range = taggedLegal ? AVCOL_RANGE_MPEG : AVCOL_RANGE_JPEG,
+    codec_->color_range = e.taggedLegal ? AVCOL_RANGE_MPEG : AVCOL_RANGE_JPEG,
     codec_->colorspace = AVCOL_SPC_BT709;
     codec_->strict_std_compliance = FF_COMPLIANCE_UNOFFICIAL, codec_->thread_count = 1;
     codec_->flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
@@ -186,7 +187,7 @@ class Writer {
 void transcode(const Footage& f, const std::filesystem::path& from, const std::filesystem::path& to,
                const Encoder& e) {
   const auto reader = openClip(from);
-  Writer writer(f, to, lossless(e.bits, e.sampling), true);
+  Writer writer(f, to, lossless(e.bits, e.sampling));
   Frame frame;
   while (reader->next(frame)) {
     std::vector<std::vector<unsigned>> planes;
@@ -236,6 +237,21 @@ double Footage::levelAt(size_t i) const {
   return std::min(1.0, light[std::min(step, light.size() - 1)]) * camera.scale;
 }
 
+void photograph(Footage& f, std::mt19937_64& random, const std::function<double(int, int)>& light) {
+  const PlainCamera& camera = f.camera;
+  std::normal_distribution<double> normal;
+  f.frames.assign(static_cast<size_t>(camera.frames), std::vector<float>(3 * f.pixels()));
+  for (auto& frame : f.frames)
+    for (size_t i = 0; i < f.pixels(); ++i) {
+      const double at = light(static_cast<int>(i) % f.width, static_cast<int>(i) / f.width);
+      for (size_t c = 0; c < 3; ++c) {
+        const double e = at * camera.well / kGain[c];
+        const double n = (e + std::sqrt(e + camera.read * camera.read) * normal(random)) / camera.well;
+        frame[3 * i + c] = static_cast<float>(std::min(1.0, std::min(1.0, n) * kGain[c]) * camera.scale);
+      }
+    }
+}
+
 Footage expose(const PlainCamera& camera) {
   Footage f;
   f.camera = camera;
@@ -252,18 +268,9 @@ Footage expose(const PlainCamera& camera) {
     f.chart.patches.push_back(p);
     f.light.push_back(std::exp2(camera.over - i * camera.step + camera.chartError * normal(random)));
   }
-  f.frames.assign(static_cast<size_t>(camera.frames), std::vector<float>(3 * f.pixels()));
-  for (auto& frame : f.frames)
-    for (size_t i = 0; i < f.pixels(); ++i) {
-      const int x = static_cast<int>(i) % f.width, y = static_cast<int>(i) / f.width;
-      const double light =
-          f.light[static_cast<size_t>(std::min(x / side + f.columns * (y / side), camera.steps - 1))];
-      for (size_t c = 0; c < 3; ++c) {
-        const double e = light * camera.well / kGain[c];
-        const double n = (e + std::sqrt(e + camera.read * camera.read) * normal(random)) / camera.well;
-        frame[3 * i + c] = static_cast<float>(std::min(1.0, std::min(1.0, n) * kGain[c]) * camera.scale);
-      }
-    }
+  photograph(f, random, [&](int x, int y) {
+    return f.light[static_cast<size_t>(std::min(x / side + f.columns * (y / side), camera.steps - 1))];
+  });
   return f;
 }
 
@@ -363,7 +370,9 @@ void dimFirstStep(Footage& f, double stops) {
 }
 
 Encoder lossless(int bits, Sampling sampling) {
-  return {"ffv1", {}, bits, sampling, 1};
+  Encoder e{"ffv1", {}};
+  e.bits = bits, e.sampling = sampling;
+  return e;
 }
 
 bool isThere(const Encoder& e) {
@@ -381,18 +390,17 @@ void writeLogCurve(const std::filesystem::path& file) {
  "linSideOffset": 0.02, "linSideBreak": 0})");
 }
 
-void record(const Footage& f, const std::filesystem::path& file, const Encoder& e, bool legal,
-            bool taggedLegal) {
-  Writer writer(f, file, e, taggedLegal);
-  for (const auto& frame : f.frames) writer.add(codesOf(f, frame, e, legal));
+void record(const Footage& f, const std::filesystem::path& file, const Encoder& e) {
+  Writer writer(f, file, e);
+  for (const auto& frame : f.frames) writer.add(codesOf(f, frame, e));
   writer.finish();
 }
 
-RangeResult measured(const Footage& f, const std::filesystem::path& folder, const Encoder& e, Recording* out,
-                     bool legal) {
+RangeResult measured(const Footage& f, const std::filesystem::path& folder, const Encoder& e,
+                     Recording* out) {
   writeLogCurve(folder / "log.json");
   auto file = folder / (e.name == kVc3 ? "clip.mov" : "clip.mkv");
-  record(f, file, e, legal, true);
+  record(f, file, e);
   const double bits = 8.0 * static_cast<double>(std::filesystem::file_size(file)) /
                       static_cast<double>(f.pixels() * f.frames.size());
   if (e.transcoded) {

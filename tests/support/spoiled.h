@@ -37,6 +37,8 @@ struct Footage {
   [[nodiscard]] double levelAt(size_t pixel) const;  // of noise-free light, scene-linear
 };
 [[nodiscard]] Footage expose(const PlainCamera& camera);
+// Fills the frames: light of the clip of green at each pixel.
+void photograph(Footage& f, std::mt19937_64& random, const std::function<double(int, int)>& light);
 
 // --- faults
 void core(Footage& f, double sds, bool soft);  // residuals below so many read noises are cut
@@ -58,10 +60,12 @@ struct Encoder {
   std::vector<std::pair<std::string, std::string>> options;  // as it takes them
   int bits = 10;
   Sampling sampling = Sampling::Half422;
-  int group = 1;           // frames from one key frame to the next
-  bool transcoded = false;  // decoded and stored without loss
+  int group = 1;                          // frames from one key frame to the next
+  bool transcoded = false;                // decoded and stored without loss
+  bool legal = true, taggedLegal = true;  // codes' range, and what the file says it is
 };
-inline constexpr const char* kVc3 = "VC3";  // SMPTE ST 2019-1; its profile 4 is the ten-bit one of high quality
+inline constexpr const char* kVc3 =
+    "VC3";  // SMPTE ST 2019-1; its profile 4 is the ten-bit one of high quality
 [[nodiscard]] Encoder lossless(int bits = 10, Sampling sampling = Sampling::Half422);
 [[nodiscard]] bool isThere(const Encoder& encoder);
 
@@ -69,9 +73,7 @@ inline constexpr const char* kVc3 = "VC3";  // SMPTE ST 2019-1; its profile 4 is
 [[nodiscard]] double logCode(double linear);
 void writeLogCurve(const std::filesystem::path& file);
 
-// legal: the codes' range; `tagged`: what the file says it is.
-void record(const Footage& f, const std::filesystem::path& file, const Encoder& encoder, bool legal = true,
-            bool taggedLegal = true);
+void record(const Footage& f, const std::filesystem::path& file, const Encoder& encoder);
 
 struct Recording {
   WedgeMeasure wedge;
@@ -79,7 +81,7 @@ struct Recording {
 };
 // Recorded, measured and analysed.
 [[nodiscard]] RangeResult measured(const Footage& f, const std::filesystem::path& folder,
-                                   const Encoder& encoder, Recording* out = nullptr, bool legal = true);
+                                   const Encoder& encoder, Recording* out = nullptr);
 [[nodiscard]] bool warns(const RangeResult& r, const std::string& code);
 
 }  // namespace edge::test

@@ -10,6 +10,8 @@ namespace {
 
 constexpr int kSmoothing = 5;     // pixels of the filter against noise
 constexpr double kSearch = 0.05;  // of the width: larger shifts are another framing
+constexpr double kFlat = 0.9;     // of the brightest: what clips is flat, and no place can be told from it
+constexpr double kBetter = 0.8;   // of what differs without a shift: more must be left unexplained than with it
 
 // Even contrast: square root of light, zero mean, unit spread.
 cv::Mat prepared(const LumaPicture& p) {
@@ -22,6 +24,16 @@ cv::Mat prepared(const LumaPicture& p) {
   cv::meanStdDev(m, mean, sd);
   m = (m - mean[0]) / std::max(1e-9, sd[0]);
   return m;
+}
+
+// Where a picture is not at its end.
+cv::Mat belowTop(const LumaPicture& p) {
+  const float top = *std::max_element(p.luma.begin(), p.luma.end());
+  cv::Mat mask(p.height, p.width, CV_8U);
+  for (int y = 0; y < p.height; ++y)
+    for (int x = 0; x < p.width; ++x)
+      mask.at<std::uint8_t>(y, x) = p.luma[static_cast<size_t>(y) * p.width + x] < kFlat * top ? 255 : 0;
+  return mask;
 }
 
 }  // namespace
@@ -38,6 +50,7 @@ std::optional<Shift> registerPictures(const LumaPicture& base, const LumaPicture
   cv::Mat window;
   cv::createHanningWindow(window, a.size(), CV_32F);
   const cv::Point2d start = cv::phaseCorrelate(a, b, window);
+  const cv::Mat mask = belowTop(moved);
   cv::Mat warp = cv::Mat::eye(2, 3, CV_32F);
   if (std::hypot(start.x, start.y) < kSearch * base.width)
     warp.at<float>(0, 2) = static_cast<float>(start.x), warp.at<float>(1, 2) = static_cast<float>(start.y);
@@ -45,9 +58,13 @@ std::optional<Shift> registerPictures(const LumaPicture& base, const LumaPicture
     Shift s;
     s.correlation = cv::findTransformECC(a, b, warp, cv::MOTION_TRANSLATION,
                                          {cv::TermCriteria::COUNT | cv::TermCriteria::EPS, 60, 1e-5},
-                                         cv::noArray(), kSmoothing);
+                                         mask, kSmoothing);
     s.dx = warp.at<float>(0, 2), s.dy = warp.at<float>(1, 2);
     if (!std::isfinite(s.dx) || !std::isfinite(s.dy) || !std::isfinite(s.correlation)) return std::nullopt;
+    // A row of even steps looks like itself one step on and brighter: a shift must explain more than none does.
+    const double still = cv::computeECC(a, b, mask);
+    if (std::hypot(s.dx, s.dy) > kSearch * base.width || 1 - s.correlation > kBetter * (1 - still))
+      return Shift{0, 0, still};
     return s;
   } catch (const cv::Exception&) {
     return std::nullopt;  // did not converge

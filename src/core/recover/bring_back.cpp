@@ -15,7 +15,7 @@ constexpr TenBitCodes kFormatEnd{1.5};
 constexpr double kPiledShare = 2e-4;  // of the picture
 constexpr double kWhollyOn = 0.5;     // share of a region on its top code
 constexpr double kNoiseGone = 0.25;   // of the base's variance, although there is more light
-constexpr double kTopShare = 0.999;
+constexpr double kTopShare = 0.999, kMiddleShare = 0.5;
 constexpr double kDifferentLight =
     0.3;  // stops: areas further apart can't share a code but at the end of the channel
 constexpr double kNearTop = 0.9;  // a plateau is looked for in this upper part of the codes only
@@ -23,6 +23,7 @@ constexpr double kNearTop = 0.9;  // a plateau is looked for in this upper part 
 struct Top {
   double code;           // where an area of a take ends
   double expectedStops;  // light it should have there, from the base and the take's own level
+  double piled;          // share of the area that lies there
 };
 
 // Level of a take against the base, from all neutrals: robust against the few that are clipped or lost.
@@ -39,11 +40,13 @@ double levelOf(const TakeStats& take, const TakeStats& base, const std::vector<s
 // Only neutral patches (objects where there are fewer than three): what has colour goes beyond the plateau
 // through the camera's matrix when its strongest channel clips.
 std::vector<Top> topsOf(const std::vector<const TakeStats*>& takes, const std::vector<size_t>& neutrals,
-                        int channel) {
+                        int channel, double share) {
   std::vector<Top> tops;
   const auto add = [&](const AreaStats& area, const AreaStats& base, double level) {
-    tops.push_back(
-        {area.codes[channel].quantile(kTopShare), std::log2(std::max(1e-9, base.mean[channel])) + level});
+    const CodeDistribution& codes = area.codes[channel];
+    const double code = codes.quantile(share), near = CodeDistribution::codesAt(code, kSameTop);
+    tops.push_back({code, std::log2(std::max(1e-9, base.mean[channel])) + level,
+                    codes.shareBetween(code - near, code + near)});
   };
   for (const auto* t : takes) {
     const double level = levelOf(*t, *takes[0], neutrals);
@@ -162,10 +165,14 @@ bool near(double a, double b, TenBitCodes margin) {
   return std::abs(a - b) < CodeDistribution::codesAt(std::max(a, b), margin);
 }
 
+// Two areas on one code although their light differs, the brighter one nearly all of it.
 std::optional<double> sharedTop(const std::vector<Top>& tops) {
   for (size_t i = 0; i < tops.size() && tops[i].code > kNearTop * tops[0].code; ++i)
     for (size_t j = i + 1; j < tops.size() && near(tops[i].code, tops[j].code, kSameTop); ++j)
-      if (std::abs(tops[i].expectedStops - tops[j].expectedStops) > kDifferentLight) return tops[i].code;
+      if (const Top& brighter = tops[i].expectedStops > tops[j].expectedStops ? tops[i] : tops[j];
+          std::abs(tops[i].expectedStops - tops[j].expectedStops) > kDifferentLight &&
+          brighter.piled > kWhollyOn)
+        return brighter.code;  // the other's top may be a sharpened edge
   return std::nullopt;
 }
 
@@ -207,10 +214,13 @@ std::optional<double> stillEnd(const std::vector<const TakeStats*>& takes,
 Plateau findPlateau(const std::vector<const TakeStats*>& takes, const std::vector<size_t>& neutrals) {
   Plateau plateau;
   for (size_t c = 0; c < 3; ++c) {
-    const auto tops = topsOf(takes, neutrals, static_cast<int>(c));
+    const int channel = static_cast<int>(c);
+    const auto tops = topsOf(takes, neutrals, channel, kTopShare);
     // An integer encoding ends at 1; scene-linear floating point does not.
     if (!tops.empty() && near(tops[0].code, 1, kFormatEnd)) plateau[c] = tops[0].code;
     if (!plateau[c]) plateau[c] = sharedTop(tops);
+    // A sharpened edge lies above the end: the middle of the areas does not.
+    if (!plateau[c]) plateau[c] = sharedTop(topsOf(takes, neutrals, channel, kMiddleShare));
     if (!plateau[c]) plateau[c] = pictureEnd(takes, neutrals, c);
     if (!plateau[c]) plateau[c] = stillEnd(takes, neutrals, c);
   }
