@@ -51,22 +51,23 @@ class Judge {
   }
 
  private:
-  // The brightest point from which on noise is not Gaussian: by itself, or together with all darker ones,
-  // which shows less of it.
+  // The brightest point from which on noise is not Gaussian: by itself, or, showing less of it, together with
+  // all darker ones.
   [[nodiscard]] std::optional<size_t> coredFrom() const {
     std::optional<size_t> from;
     double sum = 0, squares = 0, n = 0;
     for (size_t i = p_.mean.size(); i-- > 0;) {
       const ChannelMeasure& m = w_.patches[p_.patch[i]].channel[c_];
-      // Rounding makes a shape of its own where noise is less than a code.
-      const bool hidden = m.step > 0 && m.variance < kShownSd * kShownSd * m.step * m.step;
+      // Rounding makes a shape of its own where noise is less than a code; luma of a mosaic has that of its sites.
+      const ChannelMeasure& s = w_.mosaic && c_ == kY ? w_.patches[p_.patch[i]].channel[kG] : m;
+      const bool hidden = s.step > 0 && s.variance < kShownSd * kShownSd * s.step * s.step;
       if (w_.frames < 2 || r_.clipped[i] || hidden || (clamped_ && isDark(i)) || !(m.kurtosisSigma > 0))
         continue;
       const double beyond = m.kurtosis - photonKurtosis(model_, p_.light[i]);
       sum += beyond, squares += m.kurtosisSigma * m.kurtosisSigma, n += 1;
       const bool alone = beyond > std::max(kCored, 6 * m.kurtosisSigma);
-      const bool together =
-          beyond > 2 * m.kurtosisSigma && sum / n > std::max(kCoredTogether, 5 * std::sqrt(squares) / n);
+      const bool together = beyond > std::max(kCoredTogether / 2, 2 * m.kurtosisSigma) &&
+                            sum / n > std::max(kCoredTogether, 5 * std::sqrt(squares) / n);
       if (alone || together) from = i;
     }
     return from;

@@ -19,7 +19,7 @@ namespace {
 constexpr double kMargin = 0.08;  // share of a side left out at each edge
 constexpr int kMarginPixels = 3;
 constexpr int kCodeFrames = 24;  // of which codes are read: enough for their mean, top, rounding and chroma
-constexpr double kBendFrom = 0.01, kBendTo = 0.6, kBendSnr = 20;  // levels that show it, of the top
+constexpr double kBendFrom = 0.01, kBendTo = 0.6, kBendSnr = 8;  // levels that show it, of the top
 constexpr const char* kEarlierCodec = "an earlier lossy codec (by its trace in the noise)";
 constexpr double kBent = 0.08, kStraight = 0.05;  // rms in stops
 
