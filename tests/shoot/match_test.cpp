@@ -228,6 +228,24 @@ TEST(Registration, NothingInCommonIsNoShift) {
   EXPECT_FALSE(registerPictures(a, {32, 64, std::vector<float>(2048)}));
 }
 
+// A row of even steps, brighter and clipped, looks like itself some steps on: nothing was moved.
+TEST(Registration, AStepWedgeThatClipsIsNotFollowedToItsNextStep) {
+  const auto wedge = [](double stops) {
+    LumaPicture p{256, 96, std::vector<float>(256UL * 96)};
+    for (int y = 0; y < 96; ++y)
+      for (int x = 0; x < 256; ++x) {
+        const double light = y < 32 ? 0.2 * std::exp2(-0.7 * (x / 32)) : 0.15 * (1 - 0.6 * x / 256);
+        p.luma[static_cast<size_t>(y) * 256 + x] =
+            static_cast<float>(std::min(1.0, light * std::exp2(stops)));
+      }
+    return p;
+  };
+  for (const double stops : {-4.0, 2.0, 3.0, 4.0, 5.0}) {
+    const auto s = registerPictures(wedge(0), wedge(stops));
+    EXPECT_TRUE(!s || s->correlation < Shift::kTrusted || std::hypot(s->dx, s->dy) < 0.5) << stops << ": " << s->dx << " " << s->dy << " " << s->correlation;
+  }
+}
+
 // --- checks of takes, with hit and false-alarm rates over simulated takes. EDGE_TAKES=200 runs the full set.
 
 struct Fault {

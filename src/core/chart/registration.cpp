@@ -11,7 +11,8 @@ namespace {
 constexpr int kSmoothing = 5;     // pixels of the filter against noise
 constexpr double kSearch = 0.05;  // of the width: larger shifts are another framing
 constexpr double kFlat = 0.9;     // of the brightest: what clips is flat, and no place can be told from it
-constexpr double kBetter = 0.8;   // of what differs without a shift: more must be left unexplained than with it
+constexpr double kBetter =
+    0.8;  // of what differs without a shift: more must be left unexplained than with it
 
 // Even contrast: square root of light, zero mean, unit spread.
 cv::Mat prepared(const LumaPicture& p) {
@@ -33,6 +34,8 @@ cv::Mat belowTop(const LumaPicture& p) {
   for (int y = 0; y < p.height; ++y)
     for (int x = 0; x < p.width; ++x)
       mask.at<std::uint8_t>(y, x) = p.luma[static_cast<size_t>(y) * p.width + x] < kFlat * top ? 255 : 0;
+  // The filters carry what clips over its border.
+  cv::erode(mask, mask, cv::Mat::ones(2 * kSmoothing + 1, 2 * kSmoothing + 1, CV_8U));
   return mask;
 }
 
@@ -49,19 +52,22 @@ std::optional<Shift> registerPictures(const LumaPicture& base, const LumaPicture
   }
   cv::Mat window;
   cv::createHanningWindow(window, a.size(), CV_32F);
-  const cv::Point2d start = cv::phaseCorrelate(a, b, window);
+  // Copies: the function multiplies its arguments by the window in place where their size suits its
+  // transform.
+  const cv::Point2d start = cv::phaseCorrelate(a.clone(), b.clone(), window);
   const cv::Mat mask = belowTop(moved);
   cv::Mat warp = cv::Mat::eye(2, 3, CV_32F);
   if (std::hypot(start.x, start.y) < kSearch * base.width)
     warp.at<float>(0, 2) = static_cast<float>(start.x), warp.at<float>(1, 2) = static_cast<float>(start.y);
   try {
     Shift s;
-    s.correlation = cv::findTransformECC(a, b, warp, cv::MOTION_TRANSLATION,
-                                         {cv::TermCriteria::COUNT | cv::TermCriteria::EPS, 60, 1e-5},
-                                         mask, kSmoothing);
+    s.correlation =
+        cv::findTransformECC(a, b, warp, cv::MOTION_TRANSLATION,
+                             {cv::TermCriteria::COUNT | cv::TermCriteria::EPS, 60, 1e-5}, mask, kSmoothing);
     s.dx = warp.at<float>(0, 2), s.dy = warp.at<float>(1, 2);
     if (!std::isfinite(s.dx) || !std::isfinite(s.dy) || !std::isfinite(s.correlation)) return std::nullopt;
-    // A row of even steps looks like itself one step on and brighter: a shift must explain more than none does.
+    // A row of even steps looks like itself one step on and brighter: a shift must explain more than none
+    // does.
     const double still = cv::computeECC(a, b, mask);
     if (std::hypot(s.dx, s.dy) > kSearch * base.width || 1 - s.correlation > kBetter * (1 - still))
       return Shift{0, 0, still};
