@@ -15,7 +15,6 @@ constexpr double kSampleRounding = 0.01;  // steps squared: decoded samples are 
 // How far moments of real encoders lie from the model's, which has one step for a whole patch.
 constexpr double kKurtosisSd = 0.05;  // of ln(kurtosis - 2)
 constexpr double kAbsoluteSd = 0.01;
-constexpr double kShownSd = 0.8;    // codes of noise, from which its shape can be read
 constexpr double kGaussian = 0.15;  // kurtosis of samples: cored noise has more
 constexpr double kSeen = 0.015;     // under a Gaussian's moment
 constexpr size_t kTelling = 4;      // patches

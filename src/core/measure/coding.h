@@ -4,6 +4,7 @@
 
 namespace edge {
 
+inline constexpr double kShownSd = 0.8;        // codes of noise, from which its shape can be read
 inline constexpr double kCodedKurtosis = 3.6;  // of coefficients: from here on too many are gone to tell
 
 // Gaussian coefficients through a uniform quantiser with a dead zone: level k holds (k - f) to (k + 1 - f)

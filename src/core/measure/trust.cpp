@@ -10,7 +10,6 @@ namespace {
 
 constexpr double kCored = 0.4;  // excess kurtosis of changes, beyond photons'
 constexpr double kCoredTogether = 0.12;
-constexpr double kShownSd = 0.8;      // codes of noise, from which its shape can be read
 constexpr double kCodedShape = 0.15;  // from which a lossy codec has plainly cut coefficients away
 constexpr double kCodedLag = 0.12;    // correlation of neighbours it leaves
 constexpr double kCodedSd = 0.8;      // codes of noise, below which it cuts most
@@ -58,7 +57,8 @@ class Judge {
     double sum = 0, squares = 0, n = 0;
     for (size_t i = p_.mean.size(); i-- > 0;) {
       const ChannelMeasure& m = w_.patches[p_.patch[i]].channel[c_];
-      // Rounding makes a shape of its own where noise is less than a code; luma of a mosaic has that of its sites.
+      // Rounding makes a shape of its own where noise is less than a code; luma of a mosaic has that of its
+      // sites.
       const ChannelMeasure& s = w_.mosaic && c_ == kY ? w_.patches[p_.patch[i]].channel[kG] : m;
       const bool hidden = s.step > 0 && s.variance < kShownSd * kShownSd * s.step * s.step;
       if (w_.frames < 2 || r_.clipped[i] || hidden || (clamped_ && isDark(i)) || !(m.kurtosisSigma > 0))
@@ -77,8 +77,8 @@ class Judge {
   [[nodiscard]] static bool isCoded(const ChannelMeasure& m, const CoefficientMoments& c) {
     const double sdCodes = m.step > 0 ? std::sqrt(m.variance) / m.step : 1e9;
     return std::abs(m.verticalLag) > kCodedLag || std::abs(m.horizontalLag) > kCodedLag ||
-           m.kurtosis > std::max(kCodedShape, 4 * m.kurtosisSigma) || sdCodes < kCodedSd ||
-           c.kurtosis > kCodedKurtosis;
+           m.kurtosis > std::max(kCodedShape, 4 * m.kurtosisSigma) || sdCodes < kCodedSd || c.absolute == 0 ||
+           c.kurtosis > kCodedKurtosis;  // not seen: a resampled picture
   }
 
   // Straight line through ln v of the nearest brighter points that are known; its slope is 0 (read noise)
