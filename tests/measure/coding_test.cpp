@@ -80,10 +80,10 @@ TEST(Coding, WhatAQuantiserTookIsFoundFromWhatItLeft) {
   for (const int side : {4, 8, 16})
     for (const double f : {0.0, 1.0 / 3, 0.5})
       for (const double step : {3.0, 6.0}) {
-        const Coded c(side, 5, step, f);
-        const CoefficientMoments m = c.moments();
+        const Coded coded(side, 5, step, f);
+        const CoefficientMoments m = coded.moments();
         if (m.kurtosis > kCodedKurtosis) continue;  // not believed
-        EXPECT_NEAR(leftByCoding(m), std::log(c.left()), 0.1) << side << " " << f << " " << step;
+        EXPECT_NEAR(leftByCoding(m), std::log(coded.left()), 0.1) << side << " " << f << " " << step;
       }
 }
 

@@ -11,8 +11,8 @@ namespace {
 constexpr int kSmoothing = 5;     // pixels of the filter against noise
 constexpr double kSearch = 0.05;  // of the width: larger shifts are another framing
 constexpr double kFlat = 0.9;     // of the brightest: what clips is flat, and no place can be told from it
-constexpr double kBetter =
-    0.8;  // of what differs without a shift: more must be left unexplained than with it
+constexpr double kAlike = 0.998;  // what is left may lie along a direction without structure
+constexpr double kBetter = 0.8;   // of what is left unexplained without a shift
 
 // Even contrast: square root of light, zero mean, unit spread.
 cv::Mat prepared(const LumaPicture& p) {
@@ -39,6 +39,21 @@ cv::Mat belowTop(const LumaPicture& p) {
   return mask;
 }
 
+std::optional<Shift> refined(const cv::Mat& a, const cv::Mat& b, const cv::Mat& mask, cv::Point2d from) {
+  cv::Mat warp = cv::Mat::eye(2, 3, CV_32F);
+  warp.at<float>(0, 2) = static_cast<float>(from.x), warp.at<float>(1, 2) = static_cast<float>(from.y);
+  try {
+    Shift s;
+    s.correlation =
+        cv::findTransformECC(a, b, warp, cv::MOTION_TRANSLATION,
+                             {cv::TermCriteria::COUNT | cv::TermCriteria::EPS, 60, 1e-5}, mask, kSmoothing);
+    s.dx = warp.at<float>(0, 2), s.dy = warp.at<float>(1, 2);
+    if (std::isfinite(s.dx) && std::isfinite(s.dy) && std::isfinite(s.correlation)) return s;
+  } catch (const cv::Exception&) {  // did not converge
+  }
+  return std::nullopt;
+}
+
 }  // namespace
 
 std::optional<Shift> registerPictures(const LumaPicture& base, const LumaPicture& moved) {
@@ -56,25 +71,23 @@ std::optional<Shift> registerPictures(const LumaPicture& base, const LumaPicture
   // transform.
   const cv::Point2d start = cv::phaseCorrelate(a.clone(), b.clone(), window);
   const cv::Mat mask = belowTop(moved);
-  cv::Mat warp = cv::Mat::eye(2, 3, CV_32F);
-  if (std::hypot(start.x, start.y) < kSearch * base.width)
-    warp.at<float>(0, 2) = static_cast<float>(start.x), warp.at<float>(1, 2) = static_cast<float>(start.y);
+  // A row of even steps looks like itself one step on and brighter: a shift must explain more than none does,
+  // and a wrong start must not hide a small one.
+  std::optional<Shift> best;
   try {
-    Shift s;
-    s.correlation =
-        cv::findTransformECC(a, b, warp, cv::MOTION_TRANSLATION,
-                             {cv::TermCriteria::COUNT | cv::TermCriteria::EPS, 60, 1e-5}, mask, kSmoothing);
-    s.dx = warp.at<float>(0, 2), s.dy = warp.at<float>(1, 2);
-    if (!std::isfinite(s.dx) || !std::isfinite(s.dy) || !std::isfinite(s.correlation)) return std::nullopt;
-    // A row of even steps looks like itself one step on and brighter: a shift must explain more than none
-    // does.
-    const double still = cv::computeECC(a, b, mask);
-    if (std::hypot(s.dx, s.dy) > kSearch * base.width || 1 - s.correlation > kBetter * (1 - still))
-      return Shift{0, 0, still};
-    return s;
+    best = Shift{0, 0, cv::computeECC(a, b, mask)};
   } catch (const cv::Exception&) {
-    return std::nullopt;  // did not converge
+    return std::nullopt;  // nothing that does not clip
   }
+  if (best->correlation > kAlike) return best;
+  const double most = kSearch * base.width;
+  for (const auto& from : {start, cv::Point2d()}) {
+    if (std::hypot(from.x, from.y) >= most) continue;
+    const auto s = refined(a, b, mask, from);
+    if (s && std::hypot(s->dx, s->dy) <= most && 1 - s->correlation < kBetter * (1 - best->correlation))
+      best = s;
+  }
+  return std::isfinite(best->correlation) ? best : std::nullopt;
 }
 
 }  // namespace edge

@@ -50,13 +50,13 @@ Quantised quantised(double sd, double f) {
   return {fourth / (second * second), first / std::sqrt(second), left};
 }
 
-double leftByCoding(const CoefficientMoments& c) {
-  if (!(c.absolute > 0)) return 0;
+double leftByCoding(const CoefficientMoments& seen) {
+  if (!(seen.absolute > 0)) return 0;
   double weights = 0, sum = 0;
   for (const Quantised& q : model()) {
-    if (!(q.kurtosis > 2) || !(c.kurtosis > 2)) continue;
-    const double k = std::log((c.kurtosis - 2) / (q.kurtosis - 2)) / kKurtosisSd,
-                 a = (c.absolute - q.absolute) / kAbsoluteSd;
+    if (!(q.kurtosis > 2) || !(seen.kurtosis > 2)) continue;
+    const double k = std::log((seen.kurtosis - 2) / (q.kurtosis - 2)) / kKurtosisSd,
+                 a = (seen.absolute - q.absolute) / kAbsoluteSd;
     const double weight = std::exp(-(k * k + a * a) / 2);
     weights += weight, sum += weight * std::log(q.left);
   }

@@ -108,9 +108,9 @@ std::vector<Convention> conventionsOf(const Finding& f, const RangeOptions& o) {
                     "to where luma ends"});
   if (!r.total.empty())
     list.push_back({"total", "With fixed pattern, SNR 2", at(r.total, 2), false, "all noise counted"});
-  if (r.filtered)
+  if (!r.corrected[kY].empty())
     list.push_back(
-        {"corrected", "Before filter or codec, SNR 2", at(r.corrected[kY], 2), false, "as if not smoothed"});
+        {"corrected", "Before filter or codec, SNR 2", at(r.corrected[kY], 2), false, "noise as before it"});
   if (f.rasterRange)
     list.push_back({"raster",
                     fmt::format("At {} x {}", f.rasterWedge->developedWidth, f.rasterWedge->developedHeight),
