@@ -1,4 +1,5 @@
-# Sourced by ./demo and ./test: installs what is missing, configures, builds. Quick when all stands already.
+# Sourced by ./demo and ./test: installs what is missing, configures, builds `targets` (nothing named: all).
+# Quick when all stands already.
 set -euo pipefail
 top=$(cd "$(dirname "${BASH_SOURCE[0]}")" && pwd)
 build="$top/build/release"
@@ -27,7 +28,7 @@ install_missing() {
 
 build_all() {
   if [ ! -f "$build/build.ninja" ]; then (cd "$top" && cmake --preset release >&2); fi
-  cmake --build "$build" >&2
+  cmake --build "$build" ${targets:+--target $targets} >&2
 }
 
 install_missing

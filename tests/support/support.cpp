@@ -1,6 +1,6 @@
 #include "support/support.h"
 
-#include <OpenImageIO/imageio.h>
+#include <dlfcn.h>
 #include <fmt/format.h>
 #include <sys/wait.h>
 #include <unistd.h>
@@ -46,32 +46,11 @@ void writeText(const fs::path& file, const std::string& text) {
 
 void writeImage(const fs::path& file, int width, int height, int channels, const std::vector<float>& pixels,
                 int bits) {
-  const auto type = bits == 32    ? OIIO::TypeDesc::FLOAT
-                    : bits == -16 ? OIIO::TypeDesc::HALF
-                    : bits == 8   ? OIIO::TypeDesc::UINT8
-                                  : OIIO::TypeDesc::UINT16;
-  OIIO::ImageSpec spec(width, height, channels, type);
-  if (bits == 10) spec["oiio:BitsPerSample"] = 10;
-  auto out = OIIO::ImageOutput::create(file.string());
-  if (!out || !out->open(file.string(), spec)) throw std::runtime_error("can't write " + file.string());
-  if (bits == 32 || bits == -16) {
-    out->write_image(OIIO::TypeDesc::FLOAT, pixels.data());
-  } else {
-    // Rounded here: the library truncates floats.
-    const double top = std::exp2(bits) - 1;
-    std::vector<std::uint16_t> codes(pixels.size());
-    for (size_t i = 0; i < pixels.size(); ++i) {
-      const double v = std::clamp(std::round(pixels[i] * top), 0.0, top);
-      codes[i] = static_cast<std::uint16_t>(bits == 10 ? std::round(v * 65535 / top) : v);
-    }
-    if (bits == 8) {
-      const std::vector<std::uint8_t> bytes(codes.begin(), codes.end());
-      out->write_image(OIIO::TypeDesc::UINT8, bytes.data());
-    } else {
-      out->write_image(OIIO::TypeDesc::UINT16, codes.data());
-    }
-  }
-  out->close();
+  // Loaded when a test asks for it, as the application does with its reader: most tests need no picture.
+  using Write = void (*)(const fs::path&, int, int, int, const std::vector<float>&, int);
+  static void* library = dlopen("libedge_test_pictures.so", RTLD_NOW | RTLD_LOCAL);
+  if (!library) throw std::runtime_error(dlerror());
+  reinterpret_cast<Write>(dlsym(library, "edgeWritePicture"))(file, width, height, channels, pixels, bits);
 }
 
 double TextbookSensor::trueRange(double snr) const {

@@ -144,13 +144,14 @@ int RegionAccumulator::lagPairs() const {
 
 void RegionAccumulator::addPlain(const std::vector<float>& y) {
   if (frames_ == 0) plainLimit_ = static_cast<float>(kDefectSds * plainSd(y));
+  const float limit = plainLimit_;
   double sum = 0, squares = 0, cubes = 0, count = 0;
   for (int row = 0; row < height_; ++row) {
     const float* v = y.data() + static_cast<size_t>(row) * width_;
     float n = 0, s1 = 0, s2 = 0, s3 = 0;
 #pragma omp simd reduction(+ : n, s1, s2, s3)
     for (int i = 0; i < width_; ++i) {
-      const float keep = std::abs(v[i]) <= plainLimit_ ? 1.0F : 0.0F, q = keep * v[i] * v[i];
+      const float keep = std::abs(v[i]) <= limit ? 1.0F : 0.0F, q = keep * v[i] * v[i];
       n += keep;
       s1 += keep * v[i];
       s2 += q;

@@ -33,6 +33,30 @@ inline unsigned index(const ChannelView& v, int x, int y, SampleType type) {
   return type == SampleType::U8 ? *sampleAt<std::uint8_t>(v, x, y) : *sampleAt<std::uint16_t>(v, x, y);
 }
 
+constexpr int kRgbChannels[3] = {static_cast<int>(Channel::R), static_cast<int>(Channel::G),
+                                 static_cast<int>(Channel::B)};
+
+float* rowOf(std::vector<float>& plane, int row, const Block& block) {
+  return plane.data() + static_cast<size_t>(row) * block.width;
+}
+
+float lumaOf(const Vec3& w, float r, float g, float b) {
+  return static_cast<float>(w[0]) * r + static_cast<float>(w[1]) * g + static_cast<float>(w[2]) * b;
+}
+
+// A row of samples times a scale plus an offset.
+template <class T>
+void scaledRow(const ChannelView& v, int x0, int y, int n, float scale, float offset, float* out) {
+  const T* row = sampleAt<T>(v, x0, y);
+  const auto step = static_cast<std::ptrdiff_t>(v.stepBytes / static_cast<int>(sizeof(T)));
+  if (step == 1) {
+#pragma omp simd
+    for (int i = 0; i < n; ++i) out[i] = static_cast<float>(row[i]) * scale + offset;
+  } else {
+    for (int i = 0; i < n; ++i) out[i] = static_cast<float>(row[i * step]) * scale + offset;
+  }
+}
+
 }  // namespace
 
 Decoder::Decoder(const PixelFormat& format, const DecodeOptions& options) : format_(format) {
@@ -136,42 +160,94 @@ void Decoder::readRgbRow(const Frame& f, int y, int x0, int x1, float* linear, f
   }
 }
 
-void Decoder::readYuvRow(const Frame& f, int y, int x0, int x1, float* linear, float* code, float* luma,
-                         bool pair) const {
+void Decoder::scaledSamples(const ChannelView& v, int x0, int y, int n, float scale, float offset,
+                            float* out) const {
+  format_.sample == SampleType::U8 ? scaledRow<std::uint8_t>(v, x0, y, n, scale, offset, out)
+                                   : scaledRow<std::uint16_t>(v, x0, y, n, scale, offset, out);
+}
+
+// Co-sited with even luma (BT.709 and BT.2020 4:2:2); between two samples their mean.
+void Decoder::readChroma(const ChannelView& v, int y, int x0, int x1, bool between,
+                         std::vector<float>& out) const {
+  const int depth = format_.bitDepth, shift = format_.chromaShiftX, cy = y >> format_.chromaShiftY;
+  const auto s = static_cast<float>(std::exp2(depth - 8));
+  const float scale = range_ == Range::Legal ? 1 / (224 * s) : 1 / static_cast<float>(std::exp2(depth) - 1);
+  const int from = x0 >> shift, to = std::min(((x1 - 1) >> shift) + 1, v.width - 1);
+  std::vector<float> own(static_cast<size_t>(to - from) + 2);
+  scaledSamples(v, from, cy, to - from + 1, scale, -128 * s * scale, own.data());
+  own.back() = own[own.size() - 2];
+  if (shift == 0) return own.swap(out);
+  out.resize(2 * own.size());
+  const float* c = own.data();
+  float* o = out.data();
+  const float next = between ? 0.5F : 0.0F, here = 1 - next;
+  for (size_t i = 0; i + 1 < own.size(); ++i) {
+    o[2 * i] = c[i];
+    o[2 * i + 1] = here * c[i] + next * c[i + 1];
+  }
+  if (x0 & 1) out.erase(out.begin());
+}
+
+// With `pair` luma is the mean of the two pixels that share a chroma sample, which is not interpolated.
+void Decoder::readYuvCodes(const Frame& f, int y, int x0, int x1, bool pair, CodeRow& out) const {
   const Vec3 w = lumaWeights(matrix_);
-  const int depth = format_.bitDepth;
-  const float s = static_cast<float>(std::exp2(depth - 8));
-  const float chromaScale =
-      range_ == Range::Legal ? 1 / (224 * s) : 1 / static_cast<float>(std::exp2(depth) - 1);
+  const int n = x1 - x0;
+  out.luma.resize(static_cast<size_t>(n));
+  scaledSamples(f.channels[0], x0, y, n, codeScale_, codeOffset_, out.luma.data());
+  if (pair) {
+    const auto own = out.luma;
+    for (int i = 0; i < n; ++i) {
+      const int x = x0 + i, other = std::min(x ^ 1, format_.width - 1);
+      out.luma[i] = 0.5F * (own[i] + sampleCode_[index(f.channels[0], other, y, format_.sample)]);
+    }
+  }
+  readChroma(f.channels[1], y, x0, x1, !pair, out.cb);
+  readChroma(f.channels[2], y, x0, x1, !pair, out.cr);
+  for (auto& plane : out.rgb) plane.resize(static_cast<size_t>(n));
   const auto crToR = static_cast<float>(2 * (1 - w[0])), cbToB = static_cast<float>(2 * (1 - w[2]));
   const auto crToG = static_cast<float>(-2 * (1 - w[0]) * w[0] / w[1]);
   const auto cbToG = static_cast<float>(-2 * (1 - w[2]) * w[2] / w[1]);
-  const int shift = format_.chromaShiftX, cy = y >> format_.chromaShiftY;
-  const auto chroma = [&](const ChannelView& v, int x, bool between) {
-    // Co-sited with even luma (BT.709 and BT.2020 4:2:2); a sample between two takes their mean.
-    const int i = std::min(x >> shift, v.width - 1);
-    float c = static_cast<float>(index(v, i, cy, format_.sample));
-    if (shift == 1 && (x & 1) && between)
-      c = 0.5F * (c + static_cast<float>(index(v, std::min(i + 1, v.width - 1), cy, format_.sample)));
-    return (c - 128 * s) * chromaScale;
-  };
-  for (int x = x0; x < x1; ++x) {
-    const float yy = sampleCode_[index(f.channels[0], x, y, format_.sample)];
-    const auto rgbOf = [&](float luminance, bool between, float* rgb) {
-      const float cb = chroma(f.channels[1], x, between), cr = chroma(f.channels[2], x, between);
-      rgb[0] = luminance + crToR * cr, rgb[1] = luminance + crToG * cr + cbToG * cb;
-      rgb[2] = luminance + cbToB * cb;
-    };
-    float rgb[3];
-    rgbOf(yy, true, rgb);
-    for (int c = 0; c < 3; ++c) linear[(x - x0) * 3 + c] = fineLinear(rgb[c]);
-    if (code && pair && shift == 1) {
-      const int other = std::min(x ^ 1, format_.width - 1);
-      rgbOf(0.5F * (yy + sampleCode_[index(f.channels[0], other, y, format_.sample)]), false, rgb);
-    }
-    for (int c = 0; code && c < 3; ++c) code[(x - x0) * 3 + c] = rgb[c];
-    if (luma) luma[x - x0] = yy;
+  const float *luma = out.luma.data(), *cb = out.cb.data(), *cr = out.cr.data();
+  float *r = out.rgb[0].data(), *g = out.rgb[1].data(), *b = out.rgb[2].data();
+#pragma omp simd
+  for (int i = 0; i < n; ++i) {
+    r[i] = luma[i] + crToR * cr[i];
+    g[i] = luma[i] + crToG * cr[i] + cbToG * cb[i];
+    b[i] = luma[i] + cbToB * cb[i];
   }
+}
+
+void Decoder::fineRow(const std::vector<float>& code, float* linear) const {
+  const size_t n = code.size();
+  const float* v = code.data();
+  int outside = 0;
+#pragma omp simd reduction(+ : outside)
+  for (size_t i = 0; i < n; ++i) outside += v[i] > kFineFrom && v[i] < kFineTo ? 0 : 1;
+  if (outside > 0) {
+    for (size_t i = 0; i < n; ++i) linear[i] = fineLinear(code[i]);
+    return;
+  }
+  const float* table = fine_.data();
+  for (size_t i = 0; i < n; ++i) {
+    const float at = (code[i] - kFineFrom) * kFinePerUnit;
+    const int k = static_cast<int>(at);
+    linear[i] = table[k] + (at - static_cast<float>(k)) * (table[k + 1] - table[k]);
+  }
+}
+
+void Decoder::readYuvRow(const Frame& f, int y, int x0, int x1, float* linear, float* code, bool pair) const {
+  CodeRow row;
+  readYuvCodes(f, y, x0, x1, false, row);
+  const size_t n = row.luma.size();
+  std::vector<float> plane(n);
+  for (size_t c = 0; c < 3; ++c) {
+    fineRow(row.rgb[c], plane.data());
+    for (size_t i = 0; i < n; ++i) linear[3 * i + c] = plane[i];
+  }
+  if (!code) return;
+  if (pair && format_.chromaShiftX == 1) readYuvCodes(f, y, x0, x1, true, row);
+  for (size_t c = 0; c < 3; ++c)
+    for (size_t i = 0; i < n; ++i) code[3 * i + c] = row.rgb[c][i];
 }
 
 // Cells of one row: the four sites black-subtracted and scaled (site), and the developed colour (rgb), either
@@ -225,7 +301,7 @@ void Decoder::readRow(const Frame& frame, int y, int x0, int x1, float* linear, 
     case Layout::Grey:
       return readRgbRow(frame, y, x0, x1, linear, code);
     case Layout::Yuv:
-      return readYuvRow(frame, y, x0, x1, linear, code, nullptr, pair);
+      return readYuvRow(frame, y, x0, x1, linear, code, pair);
     case Layout::Cfa: {
       std::vector<float> sites(4 * static_cast<size_t>(x1 - x0));
       const int n = x1 - x0;
@@ -253,40 +329,65 @@ void Decoder::readBlock(const Frame& frame, const Rect& area, Block& out, bool w
     out.linear[static_cast<int>(c)].resize(n);
     out.code[static_cast<int>(c)].resize(wantCodes ? n : 0);
   }
+  if (mosaic())
+    readMosaicBlock(frame, area, out, wantCodes);
+  else if (format_.layout == Layout::Yuv)
+    readYuvBlock(frame, area, out, wantCodes);
+  else
+    readRgbBlock(frame, area, out, wantCodes);
+  if (format_.isFloat()) checkFinite(frame, area, out);
+}
+
+void Decoder::readMosaicBlock(const Frame& frame, const Rect& area, Block& out, bool wantCodes) const {
   const Vec3 w = lumaWeights(primaries_);
-  const float wr = static_cast<float>(w[0]), wg = static_cast<float>(w[1]), wb = static_cast<float>(w[2]);
-  std::vector<float> rgb(3 * static_cast<size_t>(out.width)), code(rgb.size());
-  const int x0 = area.x / div, x1 = x0 + out.width;
-  const auto at = [&](std::vector<float>* planes, Channel c, int row) {
-    return planes[static_cast<int>(c)].data() + static_cast<size_t>(row) * out.width;
-  };
+  std::vector<float> rgb(3 * static_cast<size_t>(out.width));
   for (int r = 0; r < out.height; ++r) {
-    const int y = area.y / div + r;
-    if (mosaic()) {
-      float* site[4];
-      for (int s = 0; s < 4; ++s) site[s] = at(out.linear, static_cast<Channel>(siteChannel_[s]), r);
-      readCfaRow(frame, y, x0, x1, site, rgb.data());
-    } else if (format_.layout == Layout::Yuv) {
-      readYuvRow(frame, y, x0, x1, rgb.data(), code.data(), wantCodes ? at(out.code, Channel::Y, r) : nullptr,
-                 false);
-    } else {
-      readRgbRow(frame, y, x0, x1, rgb.data(), wantCodes ? code.data() : nullptr);
-    }
-    float* luma = at(out.linear, Channel::Y, r);
-    for (int i = 0; i < out.width; ++i) luma[i] = wr * rgb[3 * i] + wg * rgb[3 * i + 1] + wb * rgb[3 * i + 2];
-    if (mosaic()) continue;
+    float* site[4];
+    for (int s = 0; s < 4; ++s) site[s] = rowOf(out.linear[siteChannel_[s]], r, out);
+    readCfaRow(frame, area.y / 2 + r, area.x / 2, area.x / 2 + out.width, site, rgb.data());
+    float* luma = rowOf(out.linear[static_cast<int>(Channel::Y)], r, out);
+    for (int i = 0; i < out.width; ++i) luma[i] = lumaOf(w, rgb[3 * i], rgb[3 * i + 1], rgb[3 * i + 2]);
+  }
+  if (wantCodes && curve_.name == "linear")
+    for (int s = 0; s < 4; ++s) out.code[siteChannel_[s]] = out.linear[siteChannel_[s]];
+}
+
+void Decoder::readYuvBlock(const Frame& frame, const Rect& area, Block& out, bool wantCodes) const {
+  CodeRow row;
+  for (int r = 0; r < out.height; ++r) {
+    readYuvCodes(frame, area.y + r, area.x, area.x + out.width, false, row);
     for (int c = 0; c < 3; ++c) {
-      static constexpr Channel kRgb[3] = {Channel::R, Channel::G, Channel::B};
-      float* plane = at(out.linear, kRgb[c], r);
+      fineRow(row.rgb[c], rowOf(out.linear[kRgbChannels[c]], r, out));
+      if (wantCodes)
+        std::copy(row.rgb[c].begin(), row.rgb[c].end(), rowOf(out.code[kRgbChannels[c]], r, out));
+    }
+    if (wantCodes)
+      std::copy(row.luma.begin(), row.luma.end(), rowOf(out.code[static_cast<int>(Channel::Y)], r, out));
+  }
+  addLuma(out);
+}
+
+void Decoder::readRgbBlock(const Frame& frame, const Rect& area, Block& out, bool wantCodes) const {
+  std::vector<float> rgb(3 * static_cast<size_t>(out.width)), code(rgb.size());
+  for (int r = 0; r < out.height; ++r) {
+    readRgbRow(frame, area.y + r, area.x, area.x + out.width, rgb.data(), wantCodes ? code.data() : nullptr);
+    for (int c = 0; c < 3; ++c) {
+      float* plane = rowOf(out.linear[kRgbChannels[c]], r, out);
       for (int i = 0; i < out.width; ++i) plane[i] = rgb[3 * i + c];
       if (!wantCodes) continue;
-      float* codes = at(out.code, kRgb[c], r);
+      float* codes = rowOf(out.code[kRgbChannels[c]], r, out);
       for (int i = 0; i < out.width; ++i) codes[i] = code[3 * i + c];
     }
   }
-  if (mosaic() && wantCodes && curve_.name == "linear")
-    for (int s = 0; s < 4; ++s) out.code[siteChannel_[s]] = out.linear[siteChannel_[s]];
-  if (format_.isFloat()) checkFinite(frame, area, out);
+  addLuma(out);
+}
+
+void Decoder::addLuma(Block& out) const {
+  const Vec3 w = lumaWeights(primaries_);
+  const float *r = out.linear[kRgbChannels[0]].data(), *g = out.linear[kRgbChannels[1]].data(),
+              *b = out.linear[kRgbChannels[2]].data();
+  auto& luma = out.linear[static_cast<int>(Channel::Y)];
+  for (size_t i = 0; i < luma.size(); ++i) luma[i] = lumaOf(w, r[i], g[i], b[i]);
 }
 
 void Decoder::checkFinite(const Frame& frame, const Rect& area, const Block& block) const {

@@ -80,8 +80,19 @@ class Decoder {
   void buildSampleTables();
   void buildFineTable();
   void readRgbRow(const Frame& f, int y, int x0, int x1, float* linear, float* code) const;
-  void readYuvRow(const Frame& f, int y, int x0, int x1, float* linear, float* code, float* luma,
-                  bool pair) const;
+  // One row of Y'CbCr, planar.
+  struct CodeRow {
+    std::vector<float> luma, cb, cr, rgb[3];
+  };
+  void scaledSamples(const ChannelView& v, int x0, int y, int n, float scale, float offset, float* out) const;
+  void readChroma(const ChannelView& v, int y, int x0, int x1, bool between, std::vector<float>& out) const;
+  void readYuvCodes(const Frame& f, int y, int x0, int x1, bool pair, CodeRow& out) const;
+  void readYuvRow(const Frame& f, int y, int x0, int x1, float* linear, float* code, bool pair) const;
+  void readMosaicBlock(const Frame& frame, const Rect& area, Block& out, bool wantCodes) const;
+  void readYuvBlock(const Frame& frame, const Rect& area, Block& out, bool wantCodes) const;
+  void readRgbBlock(const Frame& frame, const Rect& area, Block& out, bool wantCodes) const;
+  void addLuma(Block& out) const;
+  void fineRow(const std::vector<float>& code, float* linear) const;
   void readSite(const Frame& f, int s, int cellY, int x0, int x1, float* out) const;
   void readCfaRow(const Frame& f, int cellY, int x0, int x1, float* const site[4], float* rgb) const;
   [[nodiscard]] float fineLinear(float code) const;

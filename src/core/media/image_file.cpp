@@ -1,4 +1,4 @@
-// OpenEXR, TIFF, DPX and PNG through OpenImageIO, in native samples.
+// OpenEXR, TIFF, DPX and PNG through OpenImageIO, in native samples. Loaded on demand (libraries.cpp).
 #include <OpenImageIO/imageio.h>
 #include <fmt/format.h>
 
@@ -7,7 +7,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
-#include "media/readers.h"
+#include "media/libraries.h"
 
 namespace fs = std::filesystem;
 
@@ -127,9 +127,7 @@ std::map<std::string, std::string> metadataOf(const OIIO::ImageSpec& spec) {
   return m;
 }
 
-}  // namespace
-
-Still readImage(const fs::path& file, bool headerOnly) {
+Still decodePicture(const fs::path& file, bool headerOnly) {
   requireReadable(file);
   requireHonestName(file);
   if (lowerExtension(file) == ".dpx") requireWholeDpx(file);
@@ -165,4 +163,10 @@ Still readImage(const fs::path& file, bool headerOnly) {
   return still;
 }
 
+}  // namespace
 }  // namespace edge
+
+extern "C" __attribute__((visibility("default"))) void edgeReadPicture(const fs::path& file, bool headerOnly,
+                                                                       edge::Still& still) {
+  still = edge::decodePicture(file, headerOnly);
+}

@@ -1,4 +1,5 @@
-// Movies through the FFmpeg libraries: decoded planes as they are, no scaler.
+// Movies through the FFmpeg libraries: decoded planes as they are, no scaler. Loaded on demand
+// (libraries.cpp).
 extern "C" {
 #include <libavcodec/avcodec.h>
 #include <libavformat/avformat.h>
@@ -12,8 +13,8 @@ extern "C" {
 #include "base/error.h"
 #include "base/files.h"
 #include "base/parallel.h"
+#include "media/libraries.h"
 #include "media/lossless.h"
-#include "media/readers.h"
 
 namespace fs = std::filesystem;
 
@@ -305,9 +306,10 @@ class MovieReader final : public ClipReader {
 };
 
 }  // namespace
-
-std::unique_ptr<ClipReader> openMovie(const fs::path& file) {
-  return std::make_unique<MovieReader>(file);
-}
-
 }  // namespace edge
+
+extern "C" __attribute__((visibility("default"))) void edgeOpenMovie(
+    const fs::path& file, int threads, std::unique_ptr<edge::ClipReader>& reader) {
+  edge::setThreads(threads);
+  reader = std::make_unique<edge::MovieReader>(file);
+}

@@ -5,21 +5,17 @@ extern "C" {
 
 #include "base/error.h"
 #include "base/parallel.h"
-#include "media/writers.h"
+#include "media/libraries.h"
 
 namespace edge {
+namespace {
 
-struct MovieWriter::Impl {
-  std::filesystem::path file;
-  AVFormatContext* container = nullptr;
-  AVCodecContext* codec = nullptr;
-  AVStream* stream = nullptr;
-  AVFrame* frame = nullptr;
-  AVPacket* packet = nullptr;
-  std::int64_t count = 0;
-  bool finished = false;
-
-  ~Impl() {
+class Ffv1Writer final : public MovieSink {
+ public:
+  Ffv1Writer(std::filesystem::path to, int width, int height, int fps) : file(std::move(to)) {
+    open(width, height, fps);
+  }
+  ~Ffv1Writer() override {
     av_packet_free(&packet);
     av_frame_free(&frame);
     avcodec_free_context(&codec);
@@ -27,6 +23,29 @@ struct MovieWriter::Impl {
     avformat_free_context(container);
   }
 
+  void add(const std::vector<std::uint16_t>& y, const std::vector<std::uint16_t>& cb,
+           const std::vector<std::uint16_t>& cr) override {
+    AVFrame* f = frame;
+    require(av_frame_make_writable(f) >= 0, "memory");
+    const std::vector<std::uint16_t>* planes[3] = {&y, &cb, &cr};
+    for (int p = 0; p < 3; ++p) {
+      const int w = p ? f->width / 2 : f->width;
+      for (int row = 0; row < f->height; ++row)
+        std::copy_n(
+            planes[p]->data() + static_cast<size_t>(row) * w, w,
+            reinterpret_cast<std::uint16_t*>(f->data[p] + static_cast<std::ptrdiff_t>(row) * f->linesize[p]));
+    }
+    f->pts = count++;
+    encode(f);
+  }
+
+  void finish() override {
+    encode(nullptr);
+    require(av_write_trailer(container) >= 0, "end of file");
+    require(avio_closep(&container->pb) >= 0, "end of file");
+  }
+
+ private:
   void require(bool good, const char* what) const {
     if (!good)
       throw Error(std::string("can't write the movie: ") + what, file.string(), "",
@@ -73,36 +92,23 @@ struct MovieWriter::Impl {
       require(av_interleaved_write_frame(container, packet) >= 0, "no room?");
     }
   }
+
+  std::filesystem::path file;
+  AVFormatContext* container = nullptr;
+  AVCodecContext* codec = nullptr;
+  AVStream* stream = nullptr;
+  AVFrame* frame = nullptr;
+  AVPacket* packet = nullptr;
+  std::int64_t count = 0;
+  bool finished = false;
 };
 
-MovieWriter::MovieWriter(const std::filesystem::path& file, int width, int height, int fps)
-    : impl_(std::make_unique<Impl>()) {
-  impl_->file = file;
-  impl_->open(width, height, fps);
-}
-
-MovieWriter::~MovieWriter() = default;
-
-void MovieWriter::add(const std::vector<std::uint16_t>& y, const std::vector<std::uint16_t>& cb,
-                      const std::vector<std::uint16_t>& cr) {
-  AVFrame* f = impl_->frame;
-  impl_->require(av_frame_make_writable(f) >= 0, "memory");
-  const std::vector<std::uint16_t>* planes[3] = {&y, &cb, &cr};
-  for (int p = 0; p < 3; ++p) {
-    const int w = p ? f->width / 2 : f->width;
-    for (int row = 0; row < f->height; ++row)
-      std::copy_n(
-          planes[p]->data() + static_cast<size_t>(row) * w, w,
-          reinterpret_cast<std::uint16_t*>(f->data[p] + static_cast<std::ptrdiff_t>(row) * f->linesize[p]));
-  }
-  f->pts = impl_->count++;
-  impl_->encode(f);
-}
-
-void MovieWriter::finish() {
-  impl_->encode(nullptr);
-  impl_->require(av_write_trailer(impl_->container) >= 0, "end of file");
-  impl_->require(avio_closep(&impl_->container->pb) >= 0, "end of file");
-}
-
+}  // namespace
 }  // namespace edge
+
+extern "C" __attribute__((visibility("default"))) void edgeOpenMovieSink(
+    const std::filesystem::path& file, int width, int height, int fps, int threads,
+    std::unique_ptr<edge::MovieSink>& sink) {
+  edge::setThreads(threads);
+  sink = std::make_unique<edge::Ffv1Writer>(file, width, height, fps);
+}

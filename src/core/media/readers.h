@@ -12,7 +12,8 @@ struct Still {
   std::map<std::string, std::string> metadata;
 };
 
-// OpenEXR, TIFF, DPX, PNG. `headerOnly` leaves frame empty.
+// OpenEXR, TIFF, DPX, PNG. `headerOnly` leaves frame empty. Throws also where the library behind it is
+// missing.
 [[nodiscard]] Still readImage(const std::filesystem::path& file, bool headerOnly);
 // DNG mosaics.
 [[nodiscard]] Still readDng(const std::filesystem::path& file, bool headerOnly);

@@ -23,8 +23,7 @@ class MovieWriter {
   void finish();
 
  private:
-  struct Impl;
-  std::unique_ptr<Impl> impl_;
+  std::unique_ptr<class MovieSink> sink_;
 };
 
 struct DngDescription {
