@@ -11,6 +11,7 @@
 #include "base/hash.h"
 #include "base/numbers.h"
 #include "base/parallel.h"
+#include "media/formats.h"
 
 namespace edge::cli {
 namespace {
@@ -41,8 +42,7 @@ void writeResult(const Common& common, const nlohmann::json& result) {
 }  // namespace
 
 void ClipOptions::addTo(CLI::App& c) {
-  c.add_option("--curve", curve,
-               "transfer curve: linear, acescct, acescc, bt709, srgb, hlg, pq, or a curve file");
+  c.add_option("--curve", curve, "transfer curve: " + curveNames() + ", or a curve file");
   c.add_option("--range", range, "full, legal or auto")->check(CLI::IsMember({"full", "legal", "auto"}));
   c.add_option("--matrix", matrix, "Y'CbCr matrix: auto, bt601, bt709, bt2020")
       ->check(CLI::IsMember({"auto", "bt601", "bt709", "bt2020"}));
@@ -54,9 +54,7 @@ void ClipOptions::addTo(CLI::App& c) {
 
 DecodeOptions ClipOptions::decodeFor(const ClipInfo& info) const {
   DecodeOptions d;
-  d.curve = curve;
-  const std::string extension = lowerExtension(info.files.front());
-  if (d.curve.empty() && (extension == ".exr" || extension == ".dng")) d.curve = "linear";
+  d.curve = curve.empty() ? curveByFormat(info).value_or("") : curve;
   if (d.curve.empty())
     throw UsageError("--curve is needed for this kind of clip", info.path.string(), "",
                      "say how its codes were made, for instance --curve acescct");

@@ -199,11 +199,11 @@ Finding finding() {
   for (double s : {-2.0, -1.0, 1.0, 2.0}) {
     TakeMetrics t;
     t.name = s < 0 ? "m" + std::to_string(int(-s)) : "p" + std::to_string(int(s));
-    t.planned = s, t.measured = s, t.lumaNoise = s < -1 ? 4 : 1, t.chromaNoise = 1;
+    t.planned = s, t.measured = s, t[Criterion::LumaNoise] = s < -1 ? 4 : 1, t[Criterion::ChromaNoise] = 1;
     t.clippedSkin = {s > 1 ? 30.0 : 0.0, 0, 0}, t.clippedWhere = "forehead";
     m.takes.push_back(t);
   }
-  m.base.lumaNoise = 0.5;
+  m.base[Criterion::LumaNoise] = 0.5;
   f.latitudeMeasure = m;
   f.latitude = judgeLatitude(m, {});
   return f;

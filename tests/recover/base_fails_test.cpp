@@ -13,10 +13,11 @@ LatitudeMeasure bracket() {
   for (const double s : {-2.0, -1.0, 1.0, 2.0}) {
     TakeMetrics t;
     t.name = s < 0 ? "m" : "p", t.planned = s, t.measured = s, t.sigma = 0.01;
-    t.lumaNoise = s < 0 ? 1 - s : 0.5, t.chromaNoise = 1, t.clippedSkin = {s > 1 ? 40.0 : 0.0, 0.0, 0.0};
+    t[Criterion::LumaNoise] = s < 0 ? 1 - s : 0.5, t[Criterion::ChromaNoise] = 1,
+    t.clippedSkin = {s > 1 ? 40.0 : 0.0, 0.0, 0.0};
     m.takes.push_back(t);
   }
-  m.base.lumaNoise = 1, m.base.chromaNoise = 1, m.base.clippedSkin = {0.0, 0.0, 0.0};
+  m.base[Criterion::LumaNoise] = 1, m.base[Criterion::ChromaNoise] = 1, m.base.clippedSkin = {0.0, 0.0, 0.0};
   return m;
 }
 
@@ -28,7 +29,7 @@ TEST(BaseFails, ANoisyBaseHasNoLowerEdge) {
   LatitudeMeasure m = bracket();
   EXPECT_TRUE(judgeLatitude(m, {}).edges.under.estimate);
   EXPECT_FALSE(warns(judgeLatitude(m, {}), "base-fails"));
-  m.base.lumaNoise = 3;
+  m.base[Criterion::LumaNoise] = 3;
   const LatitudeResult r = judgeLatitude(m, {});
   EXPECT_FALSE(r.edges.under.estimate);
   EXPECT_TRUE(r.edges.over.estimate);

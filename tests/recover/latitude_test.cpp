@@ -94,7 +94,7 @@ TakeMetrics metrics(const char* name, double measured, double clip, double shift
   TakeMetrics m;
   m.name = name, m.planned = std::round(measured), m.measured = measured, m.sigma = 0.005, m.frames = 4;
   m.clippedSkin = {clip, clip / 4, 0}, m.clippedWhere = "forehead";
-  m.shiftA = shift, m.lumaNoise = luma, m.chromaNoise = chroma;
+  m.shiftA = shift, m[Criterion::LumaNoise] = luma, m[Criterion::ChromaNoise] = chroma;
   return m;
 }
 
@@ -112,9 +112,9 @@ TEST(Verdict, LimitsGiveCleanCleanableLost) {
   const Verdict expected[] = {Verdict::Lost,  Verdict::Cleanable, Verdict::Clean,
                               Verdict::Clean, Verdict::Cleanable, Verdict::Lost};
   for (size_t i = 0; i < 6; ++i) EXPECT_EQ(r.verdicts[i].verdict, expected[i]) << i;
-  EXPECT_NE(r.verdicts[5].reasons[0].find("forehead"), std::string::npos);
-  EXPECT_NE(r.verdicts[5].reasons[0].find("red"), std::string::npos);
-  EXPECT_EQ(r.verdicts[5].reasons[0].find("blue"), std::string::npos);
+  EXPECT_NE(reasonWords(r.verdicts[5].reasons[0]).find("forehead"), std::string::npos);
+  EXPECT_NE(reasonWords(r.verdicts[5].reasons[0]).find("red"), std::string::npos);
+  EXPECT_EQ(reasonWords(r.verdicts[5].reasons[0]).find("blue"), std::string::npos);
 }
 
 TEST(Verdict, EdgesAreBracketsAndNoiseIsInterpolatedInItsLogarithm) {
@@ -124,7 +124,7 @@ TEST(Verdict, EdgesAreBracketsAndNoiseIsInterpolatedInItsLogarithm) {
   // luma noise 1.5 at -1, 3.0 at -2, limit 2.2: log2(2.2/1.5) of the stop between.
   EXPECT_NEAR(r.edges.under.estimate->stops, -1 - std::log2(2.2 / 1.5), 0.01);
   EXPECT_NEAR(r.edges.over.estimate->stops, 1 + 0.5 / 3, 0.01);
-  EXPECT_EQ(r.edges.over.cause, "highlight gone");
+  EXPECT_EQ(r.edges.over.cause.criterion, Criterion::HighlightGone);
   EXPECT_NEAR(r.edges.latitude->stops, r.edges.over.estimate->stops - r.edges.under.estimate->stops, 1e-9);
   EXPECT_EQ(*r.cleaned.under.firstBad, -3);
   EXPECT_GT(r.cleaned.latitude->stops, r.edges.latitude->stops);
@@ -141,7 +141,7 @@ TEST(Verdict, BracketThatEndsFirstGivesAtLeast) {
 
 TEST(Verdict, OverIsNotJudgedByNoiseNorUnderByHighlights) {
   LatitudeMeasure m = bracket();
-  m.takes[4].lumaNoise = 99;
+  m.takes[4][Criterion::LumaNoise] = 99;
   m.takes[4].clippedSkin = {};
   m.takes[2].clippedSkin = {90, 90, 90};
   const auto r = judgeLatitude(m, {});
@@ -158,7 +158,7 @@ TEST(Verdict, APersonsVerdictStandsAboveTheToolsAndBothAreKept) {
 
 TEST(Verdict, ProfileMovesTheEdges) {
   CriteriaProfile web;
-  web.lumaNoise = {4, 9}, web.chromaNoise = {15, 30};
+  web[Criterion::LumaNoise] = {4, 9}, web[Criterion::ChromaNoise] = {15, 30};
   EXPECT_LT(judgeLatitude(bracket(), web).edges.under.estimate->stops,
             judgeLatitude(bracket(), {}).edges.under.estimate->stops);
 }

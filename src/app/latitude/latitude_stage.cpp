@@ -231,8 +231,8 @@ void LatitudeStage::refreshFigures(const Finding& f) {
     figures_[i]->setFigure(q(limitFigure(l, sign)), l ? "stops" : "", q(note));
   };
   set(0, e.latitude, false, "exposure alone, no noise reduction");
-  set(1, e.over.estimate, true, e.over.cause);
-  set(2, e.under.estimate, true, e.under.cause);
+  set(1, e.over.estimate, true, wordsOf(e.over.cause));
+  set(2, e.under.estimate, true, wordsOf(e.under.cause));
   set(3, cleaned.latitude, false, "");
   QStringList lines;
   for (const auto& w : f.latitude->warnings)

@@ -53,7 +53,7 @@ QString TakeModel::cell(size_t i, int column) const {
         reasons << "not the exposure that was planned";
       if (std::abs(t.driftStops) > 0.03)
         reasons << QString("light drifts by %1 stops").arg(q(formatSigned(t.driftStops, 2)));
-      for (const auto& r : tool.reasons) reasons << q(r);
+      for (const auto& r : tool.reasons) reasons << q(reasonWords(r));
       return reasons.join("; ");
     }
   }

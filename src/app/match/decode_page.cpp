@@ -23,7 +23,6 @@ namespace {
 constexpr int kSide = 400;
 constexpr const char* kParameters[] = {"base",          "logSideSlope", "logSideOffset", "linSideSlope",
                                        "linSideOffset", "linSideBreak", "linearSlope"};
-constexpr const char* kNames[] = {"linear", "acescct", "acescc", "bt709", "srgb", "hlg", "pq"};
 constexpr const char* kFromFile = "from a file…";
 constexpr const char* kTyped = "type parameters…";
 constexpr const char* kLibrary = "list those of the colour library…";
@@ -152,10 +151,14 @@ void DecodePage::refresh() {
   if (!c) return questions_->hide();
   curve_->clear();
   if (c->decode.curve.empty()) curve_->addItem("not known: choose one", "");
+  const auto names = namedCurves();
   const bool listed =
-      std::any_of(std::begin(kNames), std::end(kNames), [&](const char* n) { return c->decode.curve == n; });
+      std::any_of(names.begin(), names.end(), [&](const CurveEntry& n) { return c->decode.curve == n.name; });
   if (!c->decode.curve.empty() && !listed) curve_->addItem(q(c->decode.curve), q(c->decode.curve));
-  for (const char* n : kNames) curve_->addItem(n, n);
+  for (const auto& n : names) {
+    curve_->addItem(n.name, n.name);
+    curve_->setItemData(curve_->count() - 1, n.source, Qt::ToolTipRole);
+  }
   for (const char* n : {kFromFile, kTyped, kLibrary}) curve_->addItem(n, n);
   curve_->setCurrentIndex(curve_->findData(q(c->decode.curve)));
   range_->setItemText(0, contains(c->ask, "range") ? "not known: choose one" : "as the file is tagged");

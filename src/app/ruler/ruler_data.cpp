@@ -57,7 +57,7 @@ void addEdges(RulerRow& row, const Edges& e) {
     if (!l.estimate) return;
     row.edges.push_back({l.estimate->stops, l.estimate->sigma, l.estimate->atLeast, upper,
                          QString(upper ? "upper edge " : "lower edge ") + words(*l.estimate) +
-                             (l.cause.empty() ? QString() : ", " + q(l.cause))});
+                             (l.cause.none() ? QString() : ", " + q(wordsOf(l.cause)))});
   };
   edge(e.under, false);
   edge(e.over, true);

@@ -18,6 +18,7 @@
 #include "latitude/latitude_stage.h"
 #include "match/match_stage.h"
 #include "plan/plan_stage.h"
+#include "project/analysis.h"
 #include "project/demo_project.h"
 #include "project/setup.h"
 #include "range/range_stage.h"
@@ -308,22 +309,12 @@ void MainWindow::showSums(bool open) {
 
 // A figure of a sum goes where it belongs in the recipe.
 void MainWindow::useInPlan(const SumForPlan& figure) {
-  auto recipe = document_.recipe();
-  const double rounded = std::round(figure.value * 1000) / 1000;
-  if (figure.target == "aperture") recipe["base"]["aperture"] = rounded;
-  if (figure.target == "nd") recipe["nd"].push_back({{"density", rounded}});
-  if (figure.target == "rate") {
-    // The rate of the first mode that has none yet, else of the first.
-    if (!recipe["bodies"].is_array() || recipe["bodies"].empty() || recipe["bodies"][0]["modes"].empty())
-      return showProblem("there is no recording mode for this data rate", "",
-                         "add a body to the recipe first");
-    nlohmann::json* mode = nullptr;
-    for (auto& b : recipe["bodies"])
-      for (auto& m : b["modes"])
-        if (!mode && !m.contains("megabits_per_second")) mode = &m;
-    (mode ? *mode : recipe["bodies"][0]["modes"][0])["megabits_per_second"] = rounded;
+  try {
+    document_.setRecipe(withFigure(document_.recipe(), figure.figure, figure.value),
+                        "from the sums: " + q(figure.words));
+  } catch (const Error& e) {
+    showProblem(q(e.problem()), q(e.subject()), q(e.remedy()));
   }
-  document_.setRecipe(recipe, "from the sums: " + q(figure.words));
 }
 
 void MainWindow::openDemo(const std::filesystem::path& folder, bool small) {
@@ -346,56 +337,26 @@ void MainWindow::openDemo(const std::filesystem::path& folder, bool small) {
 // Measures what is missing; every result is stored and shown as soon as it is there.
 void MainWindow::analyse() {
   if (!document_.isOpen()) return;
-  struct Task {
-    Configuration configuration;
-    std::string kind, inputHash, words;
-    std::function<nlohmann::json(const Configuration&, const std::filesystem::path&, const Progress&)>
-        measure;
-  };
-  auto tasks = std::make_shared<std::vector<Task>>();
-  const auto raster = deliveryRasterOf(document_.project());
-  const auto folder = document_.project().folder();
-  // The chosen configuration first: its person is waiting.
-  const int count = static_cast<int>(document_.findings().size());
-  for (int i = 0; i < count; ++i) {
-    const Finding& f = document_.findings()[static_cast<size_t>((document_.currentIndex() + i) % count)];
-    const Configuration& c = f.configuration;
-    if (!isDecoded(c)) {
-      message_->setText(q(c.label()) + ": the decode state has open questions, see Match, page 3");
-      continue;
-    }
-    const auto wedge = [](const std::optional<Raster>& r) {
-      return
-          [r](const auto& x, const auto& at, const auto& p) { return toJson(measureWedgeOf(x, at, p, r)); };
-    };
-    if (hasWedge(c) && !f.wedge)
-      tasks->push_back(
-          {c, wedgeResultKind(std::nullopt), wedgeInputHash(c, folder), "wedge", wedge(std::nullopt)});
-    if (hasBlack(c) && !f.black)
-      tasks->push_back(
-          {c, kBlackResult, wedgeInputHash(c, folder), "cap on",
-           [](const auto& x, const auto& at, const auto& p) { return toJson(measureBlackOf(x, at, p)); }});
-    if (hasWedge(c) && raster && !f.rasterWedge)
-      tasks->push_back(
-          {c, wedgeResultKind(raster), wedgeInputHash(c, folder), "delivery raster", wedge(raster)});
-    if (hasBracket(c) && !f.latitudeMeasure)
-      tasks->push_back(
-          {c, kLatitudeResult, latitudeInputHash(c, folder), "bracket",
-           [](const auto& x, const auto& at, const auto& p) { return toJson(measureLatitudeOf(x, at, p)); }});
-  }
+  const Finding* waiting = document_.current();
+  const auto tasks = std::make_shared<std::vector<Analysis>>(
+      pendingAnalyses(document_.project(), waiting ? waiting->configuration.id : 0));
+  for (const auto& f : document_.findings())
+    if (!isDecoded(f.configuration))
+      message_->setText(q(f.configuration.label()) +
+                        ": how its codes were made is still to be answered, see Match, page 3");
   if (tasks->empty()) return;
   bar_->show(), cancel_->show();
   bar_->setValue(0);
   analyse_->setEnabled(false);
-  job_.start("measuring", [this, tasks, folder](const Progress& progress, const Job::Deliver& deliver) {
+  job_.start("measuring", [this, tasks](const Progress& progress, const Job::Deliver& deliver) {
     const double total = static_cast<double>(tasks->size());
     for (size_t i = 0; i < tasks->size(); ++i) {
-      const Task& t = (*tasks)[i];
+      const Analysis& a = (*tasks)[i];
       const Progress part([&](double f, const std::string&) {
-        progress.report((static_cast<double>(i) + f) / total, t.configuration.label() + ", " + t.words);
+        progress.report((static_cast<double>(i) + f) / total, a.words);
       });
-      const nlohmann::json value = t.measure(t.configuration, folder, part);
-      deliver([this, id = t.configuration.id, kind = t.kind, hash = t.inputHash, value] {
+      const nlohmann::json value = a.measure(part);
+      deliver([this, id = a.configuration, kind = a.result, hash = a.inputHash, value] {
         document_.storeResult(id, kind, hash, value);
       });
     }

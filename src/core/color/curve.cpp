@@ -170,20 +170,35 @@ std::shared_ptr<const Curve> tableCurve(std::vector<double> codes, std::vector<d
   return std::make_shared<TableCurve>(std::move(codes), std::move(linears));
 }
 
+std::span<const CurveEntry> namedCurves() {
+  using Made = std::shared_ptr<const Curve>;
+  static constexpr CurveEntry entries[] = {
+      {"linear", "scene-linear, as OpenEXR holds it", []() -> Made { return std::make_shared<Linear>(); }},
+      {"acescct", "ACES S-2016-001", []() -> Made { return logCameraCurve(acesCctParameters()); }},
+      {"acescc", "ACES S-2014-003", []() -> Made { return std::make_shared<AcesCc>(); }},
+      {"bt709", "ITU-R BT.709-6", []() -> Made { return std::make_shared<Bt709>(); }},
+      {"srgb", "IEC 61966-2-1", []() -> Made { return std::make_shared<Srgb>(); }},
+      {"hlg", "ITU-R BT.2100-2", []() -> Made { return std::make_shared<Hlg>(); }},
+      {"pq", "ITU-R BT.2100-2", []() -> Made { return std::make_shared<Pq>(); }},
+  };
+  return entries;
+}
+
+std::string curveNames() {
+  std::string names;
+  for (const auto& c : namedCurves()) names += (names.empty() ? "" : ", ") + std::string(c.name);
+  return names;
+}
+
 bool isCurveName(const std::string& name) {
-  static constexpr const char* names[] = {"linear", "acescct", "acescc", "bt709", "srgb", "hlg", "pq"};
+  const auto all = namedCurves();
   return name.rfind(kLibraryPrefix, 0) == 0 ||
-         std::any_of(std::begin(names), std::end(names), [&](const char* n) { return name == n; });
+         std::any_of(all.begin(), all.end(), [&](const CurveEntry& c) { return name == c.name; });
 }
 
 NamedCurve makeCurve(const std::string& name) {
-  if (name == "linear") return {name, std::make_shared<Linear>()};
-  if (name == "acescct") return {name, logCameraCurve(acesCctParameters())};
-  if (name == "acescc") return {name, std::make_shared<AcesCc>()};
-  if (name == "bt709") return {name, std::make_shared<Bt709>()};
-  if (name == "srgb") return {name, std::make_shared<Srgb>()};
-  if (name == "hlg") return {name, std::make_shared<Hlg>()};
-  if (name == "pq") return {name, std::make_shared<Pq>()};
+  for (const auto& c : namedCurves())
+    if (name == c.name) return {name, c.make()};
   if (name.rfind(kLibraryPrefix, 0) == 0)
     return {name, readLibraryCurve(name.substr(std::string(kLibraryPrefix).size()))};
   return {name, readCurveFile(name)};

@@ -3,6 +3,7 @@
 #pragma once
 #include <filesystem>
 #include <memory>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -38,7 +39,16 @@ struct EncodingReach {
   bool belowByTenBitStep;  // the second reading of stopsBelowGrey was used
 };
 
-// `linear`, `acescct`, `acescc`, `bt709`, `srgb`, `hlg`, `pq`, or a .clf, .cube (1D), .spi1d, .csv or .json
+// The curves that have a name: one table, read by picker, help and tests.
+struct CurveEntry {
+  const char* name;
+  const char* source;  // the standard
+  std::shared_ptr<const Curve> (*make)();
+};
+[[nodiscard]] std::span<const CurveEntry> namedCurves();
+[[nodiscard]] std::string curveNames();  // "linear, acescct, ..."
+
+// One of namedCurves, or a .clf, .cube (1D), .spi1d, .csv or .json
 // file, or
 // `library:NAME` for a transform that the installed colour library brings itself. hlg and pq of
 // ITU-R BT.2100 stand on the 18 % card at 38 % signal (ITU-R BT.2408); pq is the display's light, not undone

@@ -110,7 +110,7 @@ SumResult filter(const Values& v) {
     r.warning =
         "From about ND1.2 on infrared can reach the sensor: black cloth turns magenta. Shoot the infrared "
         "test.";
-  r.forPlan = {{fmt::format("ND{:.2f} into the filter set", d.value()), "nd", d.value()}};
+  r.forPlan = {{fmt::format("ND{:.2f} into the filter set", d.value()), RecipeFigure::Nd, d.value()}};
   return r;
 }
 
@@ -172,7 +172,7 @@ SumResult light(const Values& v) {
     r.answers = {{"Aperture", meterNotation(n)}, {"Exact", fmt::format("T{:.3g}", n.value())}};
     r.working = fmt::format("T = sqrt({:.4g} lux x {:.4g} s x {:.4g} / 250) = {:.3g}", e->value(), t.value(),
                             s.value(), n.value());
-    r.forPlan = {{fmt::format("base aperture T{:.3g}", n.value()), "aperture", n.value()}};
+    r.forPlan = {{fmt::format("base aperture T{:.3g}", n.value()), RecipeFigure::Aperture, n.value()}};
   } else {
     const TStop n = aperture(v, "aperture");
     const Iso s = iso(v, "iso");
@@ -183,7 +183,8 @@ SumResult light(const Values& v) {
     r.working = fmt::format("E = 250 x {:.3g}\u00b2 / ({:.4g} s x {:.4g}); 1 fc = 10.764 lux", n.value(),
                             t.value(), s.value());
   }
-  r.warning = "C = 250, a flat receptor. A dome reads with 320 to 340 (common practice): a third to half a stop.";
+  r.warning =
+      "C = 250, a flat receptor. A dome reads with 320 to 340 (common practice): a third to half a stop.";
   return r;
 }
 
@@ -236,7 +237,8 @@ SumResult card(const Values& v) {
   r.working =
       fmt::format("{:.4g} GB x {:g} / {:.4g} MB/s / 60", bytes / 1e9, 1 - reserve, d.megabytesPerSecond());
   r.warning = "Mb/s are bits, MB/s bytes: a factor of eight. Read the unit off the camera's menu twice.";
-  r.forPlan = {{fmt::format("data rate {:.4g} Mb/s", d.megabitsPerSecond()), "rate", d.megabitsPerSecond()}};
+  r.forPlan = {{fmt::format("data rate {:.4g} Mb/s", d.megabitsPerSecond()), RecipeFigure::DataRate,
+                d.megabitsPerSecond()}};
   return r;
 }
 

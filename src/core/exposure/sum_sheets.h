@@ -18,10 +18,11 @@ struct SumAnswer {
 };
 
 // A figure of an answer that has a place in a recipe.
+enum class RecipeFigure { Aperture, DataRate, Nd };  // T-stop, Mb/s, density
 struct SumForPlan {
-  std::string words;   // "base aperture T2.8"
-  std::string target;  // "aperture", "rate", "nd"
-  double value = 0;    // T-stop, Mb/s, density
+  std::string words;  // "base aperture T2.8"
+  RecipeFigure figure;
+  double value = 0;
 };
 
 struct SumResult {

@@ -4,9 +4,8 @@
 
 #include <future>
 
-#include "base/files.h"
 #include "base/hash.h"
-#include "media/readers.h"
+#include "media/formats.h"
 #include "media/sequence.h"
 
 namespace fs = std::filesystem;
@@ -21,8 +20,7 @@ void requireSaneSize(const fs::path& file, std::int64_t width, std::int64_t heig
 
 std::unique_ptr<ClipReader> openClip(const fs::path& clip) {
   auto files = framesOf(clip);
-  const std::string extension = lowerExtension(files.front());
-  if (isStillExtension(extension)) return openStills(clip, std::move(files));
+  if (isStill(files.front())) return openStills(clip, std::move(files));
   return openMovie(files.front());
 }
 

@@ -7,6 +7,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "media/formats.h"
 #include "media/libraries.h"
 
 namespace fs = std::filesystem;
@@ -37,18 +38,13 @@ const char* kindByContent(const fs::path& file) {
   return nullptr;
 }
 
-const char* kindByName(const fs::path& file) {
-  const std::string e = lowerExtension(file);
-  return e == ".exr" ? "OpenEXR" : e == ".dpx" ? "DPX" : e == ".png" ? "PNG" : "TIFF";
-}
-
 void requireHonestName(const fs::path& file) {
-  const char* content = kindByContent(file);
+  const char *content = kindByContent(file), *name = clipFormatOf(file)->name;
   if (!content)
-    throw Error(std::string("this is no ") + kindByName(file) + " file", file.string(), "first bytes",
+    throw Error(std::string("this is no ") + name + " file", file.string(), "first bytes",
                 "copy it again from the source");
-  if (std::string(content) != kindByName(file))
-    throw Error(fmt::format("the file is named as {} but holds {}", kindByName(file), content), file.string(),
+  if (std::string(content) != name)
+    throw Error(fmt::format("the file is named as {} but holds {}", name, content), file.string(),
                 "first bytes", "give it its right extension: the extension decides how it is decoded");
 }
 

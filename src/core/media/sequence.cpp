@@ -8,6 +8,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "media/formats.h"
 
 namespace fs = std::filesystem;
 
@@ -55,7 +56,7 @@ std::vector<fs::path> framesOfFolder(const fs::path& folder) {
   size_t seen = 0;
   for (const auto& entry : fs::directory_iterator(folder, ec)) {
     const std::string name = entry.path().filename().string();
-    if (name.front() == '.' || !isStillExtension(lowerExtension(entry.path()))) continue;
+    if (name.front() == '.' || !isStill(entry.path())) continue;
     if (++seen > kMaxFrames)
       throw Error("too many files in one folder", folder.string(), "", "split the clip");
     if (const auto n = splitNumber(name))
@@ -106,11 +107,6 @@ std::vector<fs::path> framesOfPattern(const fs::path& pattern) {
 }
 
 }  // namespace
-
-bool isStillExtension(const std::string& e) {
-  static constexpr const char* known[] = {".exr", ".tif", ".tiff", ".dpx", ".png", ".dng"};
-  return std::any_of(std::begin(known), std::end(known), [&](const char* k) { return e == k; });
-}
 
 std::vector<fs::path> framesOf(const fs::path& clip) {
   std::error_code ec;

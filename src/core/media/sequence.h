@@ -5,8 +5,6 @@
 
 namespace edge {
 
-[[nodiscard]] bool isStillExtension(const std::string& lowerExtensionWithDot);
-
 // The frames of a folder, of a printf pattern ("a.%04d.exr") or one file, in order.
 // Errors: none found, a gap in numbering (names the missing number), two sequences in one folder, mixed
 // kinds.

@@ -4,9 +4,8 @@
 #include <deque>
 #include <future>
 
-#include "base/files.h"
 #include "base/parallel.h"
-#include "media/readers.h"
+#include "media/formats.h"
 
 namespace fs = std::filesystem;
 
@@ -14,7 +13,7 @@ namespace edge {
 namespace {
 
 Still readStill(const fs::path& file, bool headerOnly) {
-  return lowerExtension(file) == ".dng" ? readDng(file, headerOnly) : readImage(file, headerOnly);
+  return clipFormatOf(file)->readStill(file, headerOnly);
 }
 
 // Compressions of OpenEXR (PXR24 cuts 32-bit floats only) and TIFF that do not give back what was written.

@@ -17,6 +17,8 @@ using nlohmann::json;
 namespace edge {
 namespace {
 
+constexpr const char* kRateKey = "megabits_per_second";
+
 std::optional<double> maybe(const json& j, const char* key) {
   if (!j.contains(key) || j[key].is_null()) return std::nullopt;
   return plainValue(j[key]).get<double>();
@@ -279,6 +281,29 @@ json emptyRecipe() {
   json j = newItem(recipeSpec());
   j["format"] = "edge-test-recipe", j["version"] = 1;
   return j;
+}
+
+json withFigure(json recipe, RecipeFigure figure, double value) {
+  const double rounded = std::round(value * 1000) / 1000;
+  switch (figure) {
+    case RecipeFigure::Aperture:
+      recipe["base"]["aperture"] = rounded;
+      break;
+    case RecipeFigure::Nd:
+      recipe["nd"].push_back({{"density", rounded}});
+      break;
+    case RecipeFigure::DataRate: {
+      json* mode = nullptr;
+      for (auto& b : recipe["bodies"])
+        for (auto& m : b["modes"])
+          if (!mode || (mode->contains(kRateKey) && !m.contains(kRateKey))) mode = &m;
+      if (!mode)
+        throw Error("there is no recording mode for this data rate", "", "",
+                    "add a body to the recipe first");
+      (*mode)[kRateKey] = rounded;
+    }
+  }
+  return recipe;
 }
 
 Seconds shutterTime(const std::string& t, double fps) {

@@ -10,6 +10,7 @@
 
 #include "base/units.h"
 #include "exposure/series.h"
+#include "exposure/sum_sheets.h"
 #include "exposure/sums.h"
 
 namespace edge {
@@ -128,6 +129,9 @@ struct Recipe {
 [[nodiscard]] nlohmann::json readRecipeJson(const std::filesystem::path& file);
 // The start of a new project: nothing in it but times, base and protocol.
 [[nodiscard]] nlohmann::json emptyRecipe();
+// The recipe with a figure worked out elsewhere: the base aperture, an ND more, or the data rate of the first
+// mode that has none (else of the first). Errors: no mode to take the rate.
+[[nodiscard]] nlohmann::json withFigure(nlohmann::json recipe, RecipeFigure figure, double value);
 
 // "172.8deg", "1/50" as a time at this frame rate.
 [[nodiscard]] Seconds shutterTime(const std::string& text, double fps);

@@ -32,13 +32,17 @@ std::string inputHash(const Configuration& c, const fs::path& folder, const Char
   return hashBytes(j.dump());
 }
 
-LimitPair limitFrom(const json& j, const char* key, LimitPair fallback) {
-  if (!j.is_object() || !j.contains(key) || !j[key].is_array() || j[key].size() != 2) return fallback;
-  return {j[key][0].get<double>(), j[key][1].get<double>()};
+constexpr const char* kWedgeResult = "wedge";
+constexpr const char* kLatitudeResult = "latitude";
+constexpr const char* kBlackResult = "black";  // the cap-on clip at the places of the wedge
+
+// Of the wedge at a delivery raster: "wedge 1920x1080".
+std::string wedgeResultKind(const std::optional<Raster>& raster) {
+  return raster ? fmt::format("{} {}x{}", kWedgeResult, raster->width, raster->height) : kWedgeResult;
 }
 
-json limitJson(const LimitPair& l) {
-  return {l.clean, l.lost};
+std::string wedgeInputHash(const Configuration& c, const fs::path& folder) {
+  return inputHash(c, folder, c.wedge, {"wedge", "black"});
 }
 
 }  // namespace
@@ -62,9 +66,6 @@ Series seriesOf(const Configuration& c, const fs::path& folder) {
   return s;
 }
 
-std::string wedgeInputHash(const Configuration& c, const fs::path& folder) {
-  return inputHash(c, folder, c.wedge, {"wedge", "black"});
-}
 std::string latitudeInputHash(const Configuration& c, const fs::path& folder) {
   return inputHash(c, folder, c.bench, {"base", "take"});
 }
@@ -74,10 +75,6 @@ bool hasWedge(const Configuration& c) {
 }
 bool hasBracket(const Configuration& c) {
   return c.clipOfKind("base") && c.clipOfKind("take") && !c.bench.patches.empty();
-}
-
-std::string wedgeResultKind(const std::optional<Raster>& raster) {
-  return raster ? fmt::format("{} {}x{}", kWedgeResult, raster->width, raster->height) : kWedgeResult;
 }
 
 namespace {
@@ -96,21 +93,43 @@ WedgeMeasure measureAt(const Configuration& c, const char* kind, const fs::path&
 
 }  // namespace
 
-WedgeMeasure measureWedgeOf(const Configuration& c, const fs::path& folder, const Progress& progress,
-                            std::optional<Raster> raster) {
-  return measureAt(c, "wedge", folder, progress, raster);
-}
-
 bool hasBlack(const Configuration& c) {
   return hasWedge(c) && c.clipOfKind("black");
 }
 
-WedgeMeasure measureBlackOf(const Configuration& c, const fs::path& folder, const Progress& progress) {
-  return measureAt(c, "black", folder, progress, std::nullopt);
+std::vector<Analysis> analysesOf(const Configuration& c, const fs::path& folder,
+                                 const std::optional<Raster>& raster) {
+  std::vector<Analysis> list;
+  if (!isDecoded(c)) return list;
+  const auto add = [&](std::string result, const char* words, std::string hash, auto measure) {
+    list.push_back({c.id, std::move(result), c.label() + ", " + words, std::move(hash),
+                    [c, folder, measure](const Progress& p) { return toJson(measure(c, folder, p)); }});
+  };
+  const auto wedge = [](const char* kind, const std::optional<Raster>& r) {
+    return [kind, r](const auto& x, const auto& at, const auto& p) { return measureAt(x, kind, at, p, r); };
+  };
+  if (hasWedge(c)) {
+    const std::string hash = wedgeInputHash(c, folder);
+    add(kWedgeResult, "wedge", hash, wedge("wedge", std::nullopt));
+    if (hasBlack(c)) add(kBlackResult, "cap on", hash, wedge("black", std::nullopt));
+    if (raster) add(wedgeResultKind(raster), "wedge at the delivery raster", hash, wedge("wedge", raster));
+  }
+  if (hasBracket(c))
+    add(kLatitudeResult, "bracket", latitudeInputHash(c, folder),
+        [](const auto& x, const auto& at, const auto& p) { return measureLatitude(seriesOf(x, at), p); });
+  return list;
 }
 
-LatitudeMeasure measureLatitudeOf(const Configuration& c, const fs::path& folder, const Progress& progress) {
-  return measureLatitude(seriesOf(c, folder), progress);
+std::vector<Analysis> pendingAnalyses(const Project& p, std::int64_t first) {
+  auto configurations = p.configurations();
+  std::stable_partition(configurations.begin(), configurations.end(),
+                        [&](const Configuration& c) { return c.id == first; });
+  const auto raster = deliveryRasterOf(p);
+  std::vector<Analysis> pending;
+  for (const auto& c : configurations)
+    for (auto& a : analysesOf(c, p.folder(), raster))
+      if (!p.hasResult(c.id, a.result, a.inputHash)) pending.push_back(std::move(a));
+  return pending;
 }
 
 std::optional<WedgeMeasure> storedWedge(const Project& p, const Configuration& c,
@@ -149,23 +168,8 @@ RangeOptions rangeOptionsOf(const Project& p) {
 }
 
 CriteriaProfile criteriaOf(const Project& p) {
-  CriteriaProfile c;
   const auto d = p.decision(0, "", kCriteriaKey);
-  if (!d) return c;
-  c.name = d->value.value("name", c.name);
-  c.highlightPercent = limitFrom(d->value, "highlight", c.highlightPercent);
-  c.colourShift = limitFrom(d->value, "colour", c.colourShift);
-  c.lumaNoise = limitFrom(d->value, "luma_noise", c.lumaNoise);
-  c.chromaNoise = limitFrom(d->value, "chroma_noise", c.chromaNoise);
-  return c;
-}
-
-json toJson(const CriteriaProfile& c) {
-  return {{"name", c.name},
-          {"highlight", limitJson(c.highlightPercent)},
-          {"colour", limitJson(c.colourShift)},
-          {"luma_noise", limitJson(c.lumaNoise)},
-          {"chroma_noise", limitJson(c.chromaNoise)}};
+  return d ? criteriaProfileFrom(d->value) : CriteriaProfile();
 }
 
 Overrides overridesOf(const Project& p, std::int64_t configuration) {
@@ -177,30 +181,14 @@ Overrides overridesOf(const Project& p, std::int64_t configuration) {
 }
 
 void analyseAll(Project& p, const Progress& progress) {
-  const auto configurations = p.configurations();
-  const double total = 2.0 * static_cast<double>(configurations.size());
-  double done = 0;
-  for (const auto& c : configurations) {
-    if (!isDecoded(c)) {
-      done += 2;
-      continue;
-    }
-    const Progress part(
-        [&](double f, const std::string&) { progress.report((done + f) / total, c.label()); });
-    if (hasWedge(c) && !storedWedge(p, c))
-      p.storeResult(c.id, kWedgeResult, wedgeInputHash(c, p.folder()),
-                    toJson(measureWedgeOf(c, p.folder(), part)));
-    if (hasBlack(c) && !storedBlack(p, c))
-      p.storeResult(c.id, kBlackResult, wedgeInputHash(c, p.folder()),
-                    toJson(measureBlackOf(c, p.folder(), part)));
-    if (const auto raster = deliveryRasterOf(p); raster && hasWedge(c) && !storedWedge(p, c, raster))
-      p.storeResult(c.id, wedgeResultKind(raster), wedgeInputHash(c, p.folder()),
-                    toJson(measureWedgeOf(c, p.folder(), part, raster)));
-    ++done;
-    if (hasBracket(c) && !storedLatitude(p, c))
-      p.storeResult(c.id, kLatitudeResult, latitudeInputHash(c, p.folder()),
-                    toJson(measureLatitudeOf(c, p.folder(), part)));
-    ++done;
+  const auto pending = pendingAnalyses(p);
+  const auto total = static_cast<double>(pending.size());
+  for (size_t i = 0; i < pending.size(); ++i) {
+    const Analysis& a = pending[i];
+    const Progress part([&](double f, const std::string&) {
+      progress.report((static_cast<double>(i) + f) / total, a.words);
+    });
+    p.storeResult(a.configuration, a.result, a.inputHash, a.measure(part));
   }
   progress.report(1, "done");
 }

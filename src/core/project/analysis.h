@@ -6,33 +6,32 @@
 
 namespace edge {
 
-inline constexpr const char* kWedgeResult = "wedge";
-inline constexpr const char* kLatitudeResult = "latitude";
-inline constexpr const char* kBlackResult = "black";  // the cap-on clip at the places of the wedge
-// Of the wedge at a delivery raster: "wedge 1920x1080".
-[[nodiscard]] std::string wedgeResultKind(const std::optional<Raster>& raster);
+// Something to measure of a configuration. The one list of them is made by analysesOf: the window, `report`
+// and `check` go through it.
+struct Analysis {
+  std::int64_t configuration = 0;
+  std::string result;                                      // under which the figures are stored
+  std::string words;                                       // "Corvane 35 · log · ISO 500, wedge"
+  std::string inputHash;                                   // of everything it is made from
+  std::function<nlohmann::json(const Progress&)> measure;  // needs no project open: it can run in a job
+};
+// Of a configuration as it stands; none while its decode state has open questions.
+[[nodiscard]] std::vector<Analysis> analysesOf(const Configuration& c, const std::filesystem::path& folder,
+                                               const std::optional<Raster>& raster);
+// Of all configurations, those without a current result. `first`: the configuration whose person is waiting.
+[[nodiscard]] std::vector<Analysis> pendingAnalyses(const Project& p, std::int64_t first = 0);
 
 // Absolute decode options and series of a configuration, paths resolved against the project's folder.
 [[nodiscard]] DecodeOptions decodeOf(const Configuration& c, const std::filesystem::path& folder);
 [[nodiscard]] Series seriesOf(const Configuration& c, const std::filesystem::path& folder);
 
-// Hash of everything a result is made from: clips' hashes, chart, decode options, curve file, version of the
-// method.
-[[nodiscard]] std::string wedgeInputHash(const Configuration& c, const std::filesystem::path& folder);
+// Hash of everything a bracket's result is made from: clips' hashes, chart, decode options, curve file,
+// version of the method.
 [[nodiscard]] std::string latitudeInputHash(const Configuration& c, const std::filesystem::path& folder);
 
 [[nodiscard]] bool hasWedge(const Configuration& c);
 [[nodiscard]] bool hasBracket(const Configuration& c);
-
-[[nodiscard]] WedgeMeasure measureWedgeOf(const Configuration& c, const std::filesystem::path& folder,
-                                          const Progress& progress,
-                                          std::optional<Raster> raster = std::nullopt);
-[[nodiscard]] LatitudeMeasure measureLatitudeOf(const Configuration& c, const std::filesystem::path& folder,
-                                                const Progress& progress);
-
 [[nodiscard]] bool hasBlack(const Configuration& c);  // a cap-on clip beside the wedge
-[[nodiscard]] WedgeMeasure measureBlackOf(const Configuration& c, const std::filesystem::path& folder,
-                                          const Progress& progress);
 
 // Stored results that still fit their inputs.
 [[nodiscard]] std::optional<WedgeMeasure> storedWedge(const Project& p, const Configuration& c,
@@ -52,7 +51,6 @@ inline constexpr const char* kRasterKey = "delivery_raster";    // project: [wid
 [[nodiscard]] std::optional<Raster> deliveryRasterOf(const Project& p);
 [[nodiscard]] RangeOptions rangeOptionsOf(const Project& p);
 [[nodiscard]] CriteriaProfile criteriaOf(const Project& p);
-[[nodiscard]] nlohmann::json toJson(const CriteriaProfile& profile);
 [[nodiscard]] Overrides overridesOf(const Project& p, std::int64_t configuration);
 
 // Measures whatever is missing and stores it as it comes.

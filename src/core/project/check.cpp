@@ -9,6 +9,7 @@ ProjectCheck checkProject(const Project& project, const Progress& progress) {
   ProjectCheck check;
   check.fileProblems = project.integrityProblems();
   const auto configurations = project.configurations();
+  const auto raster = deliveryRasterOf(project);
   double total = 0, done = 0;
   for (const auto& c : configurations) total += static_cast<double>(c.clips.size());
   for (const auto& c : configurations) {
@@ -25,8 +26,8 @@ ProjectCheck checkProject(const Project& project, const Progress& progress) {
         check.mediaProblems.push_back({clip.path, e.problem(), e.remedy()});
       }
     }
-    if (hasWedge(c)) ++(storedWedge(project, c) ? check.resultsCurrent : check.resultsMissing);
-    if (hasBracket(c)) ++(storedLatitude(project, c) ? check.resultsCurrent : check.resultsMissing);
+    for (const auto& a : analysesOf(c, project.folder(), raster))
+      ++(project.hasResult(c.id, a.result, a.inputHash) ? check.resultsCurrent : check.resultsMissing);
   }
   progress.report(1, "checked");
   return check;

@@ -370,6 +370,15 @@ std::optional<json> Project::result(std::int64_t configuration, const std::strin
   return json::parse(q.getColumn(0).getString());
 }
 
+bool Project::hasResult(std::int64_t configuration, const std::string& kind,
+                        const std::string& inputHash) const {
+  SQLite::Statement q(store_->db, "SELECT 1 FROM result WHERE configuration=? AND kind=? AND input_hash=?");
+  q.bind(1, configuration);
+  q.bind(2, kind);
+  q.bind(3, inputHash);
+  return q.executeStep();
+}
+
 std::vector<std::string> Project::integrityProblems() const {
   std::vector<std::string> problems;
   SQLite::Statement q(store_->db, "PRAGMA integrity_check(20)");

@@ -95,6 +95,9 @@ class Project {
   [[nodiscard]] std::optional<nlohmann::json> result(std::int64_t configuration, const std::string& kind,
                                                      const std::string& inputHash) const;
 
+  [[nodiscard]] bool hasResult(std::int64_t configuration, const std::string& kind,
+                               const std::string& inputHash) const;
+
   // Damage found by SQLite's own check; empty: sound.
   [[nodiscard]] std::vector<std::string> integrityProblems() const;
 

@@ -1,4 +1,5 @@
 #include "recover/latitude.h"
+#include "color/lab.h"
 
 #include <algorithm>
 #include <cmath>
@@ -203,9 +204,9 @@ class Assembly {
       return temporalVariance(s).value_or(s.spatialResidual /
                                           std::max(1.0, static_cast<double>(s.rows) * s.columns - 6));
     };
-    m.lumaNoise = std::sqrt(sd2(face[0]));
-    m.chromaNoise = std::sqrt(sd2(face[1]) + sd2(face[2]));
-    m.lumaNoisePerPixel = std::sqrt(sd2(raw[0])),
+    m[Criterion::LumaNoise] = std::sqrt(sd2(face[0]));
+    m[Criterion::ChromaNoise] = std::sqrt(sd2(face[1]) + sd2(face[2]));
+    m.lumaNoisePerPixel = std::sqrt(sd2(raw[0]));
     m.chromaNoisePerPixel = std::sqrt(sd2(raw[1]) + sd2(raw[2]));
     const auto dark = dark_ ? delivered.labSums(t.samples[*dark_], b) : std::vector<NoiseSums>();
     if (dark.empty()) return;

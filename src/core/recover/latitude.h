@@ -7,30 +7,12 @@
 #include <string>
 #include <vector>
 
-#include "color/lab.h"
 #include "measure/range.h"
 #include "recover/bring_back.h"
+#include "recover/criteria.h"
 #include "recover/series.h"
 
 namespace edge {
-
-enum class Verdict { Clean, Cleanable, Lost };
-[[nodiscard]] const char* wordOf(Verdict v);
-[[nodiscard]] std::optional<Verdict> parseVerdict(const std::string& word);
-
-struct LimitPair {
-  double clean, lost;  // at or below clean: clean; above lost: lost; between: cleanable
-};
-
-// Limits of one delivery. Calibrated on the common practice that about 12 stops of range (SNR 2) go with
-// about 8 of latitude, 14 with 10; a convention and the user's to change.
-struct CriteriaProfile {
-  std::string name = "default";
-  LimitPair highlightPercent = {0.5, 5};
-  LimitPair colourShift = {2, 6};
-  LimitPair lumaNoise = {2.2, 5};
-  LimitPair chromaNoise = {8.5, 20};
-};
 
 // What was measured of one take after bring-back by exposure alone and the display transform. Pure numbers.
 struct TakeMetrics {
@@ -53,13 +35,19 @@ struct TakeMetrics {
   std::optional<double> darkShiftA, darkShiftB;
   double deltaMean = 0, deltaMax = 0;
   std::vector<std::pair<std::string, double>> deltaByPatch;
-  // On the delivery's raster and sampling; nullopt: withheld (more than half clipped).
-  std::optional<double> lumaNoise, chromaNoise;
+  // By criterion, of those measured as such (noise: on the delivery's raster and sampling); nullopt: withheld
+  // (more than half clipped).
+  std::array<std::optional<double>, kCriteria> figures{};
   std::optional<double> lumaNoisePerPixel, chromaNoisePerPixel;  // as recorded or developed
   std::optional<double> stripes;                                 // fixed and moving rows; needs 16 frames
   std::optional<double> movingStripes;                           // moving rows alone
   std::int64_t frames = 0, missingFrames = 0, repeatedFrames = 0;
   std::string lossyCodec;
+
+  [[nodiscard]] std::optional<double>& operator[](Criterion c) { return figures[static_cast<size_t>(c)]; }
+  [[nodiscard]] const std::optional<double>& operator[](Criterion c) const {
+    return figures[static_cast<size_t>(c)];
+  }
 };
 
 struct LatitudeMeasure {
@@ -73,13 +61,13 @@ struct LatitudeMeasure {
 
 struct TakeVerdict {
   Verdict verdict = Verdict::Clean;
-  std::vector<std::string> reasons;  // worst first
-  std::string cause;                 // criterion that decides, empty when clean
+  std::vector<Reason> reasons;  // worst first
+  Cause cause;                  // what decides; none when clean
 };
 
 struct EdgeLimit {
   std::optional<double> lastGood, firstBad;  // measured stops
-  std::string cause;
+  Cause cause;
   std::optional<Limit> estimate;  // atLeast where no bad take was found; nothing where the base itself fails
 };
 struct Edges {
@@ -104,12 +92,6 @@ using Overrides = std::vector<std::pair<std::string, Verdict>>;
 // Pure arithmetic: verdicts and edges from the numbers.
 [[nodiscard]] LatitudeResult judgeLatitude(const LatitudeMeasure& measure, const CriteriaProfile& profile,
                                            const Overrides& overrides = {});
-
-// Highlight gone in per cent, of the channels whose end is known; nothing where none is.
-[[nodiscard]] std::optional<double> worstClip(const TakeMetrics& take);
-
-// "towards magenta and yellow" for a shift in a*, b*.
-[[nodiscard]] std::string shiftWords(double a, double b);
 
 [[nodiscard]] nlohmann::json latitudeToJson(const LatitudeMeasure& measure, const LatitudeResult& result);
 [[nodiscard]] nlohmann::json toJson(const LatitudeMeasure& measure);

@@ -29,23 +29,30 @@ json metricsJson(const TakeMetrics& m) {
   if (m.darkShiftA)
     shift["dark"] = {
         {"a", *m.darkShiftA}, {"b", *m.darkShiftB}, {"words", shiftWords(*m.darkShiftA, *m.darkShiftB)}};
-  return {
+  json j = {
       {"clipped_skin", rgb(m.clippedSkin)},
       {"clipped_where", m.clippedWhere},
       {"colour_shift", shift},
       {"delta_e00", {{"mean", m.deltaMean}, {"max", m.deltaMax}, {"patches", patches}}},
-      {"noise_luma", number(m.lumaNoise)},
-      {"noise_chroma", number(m.chromaNoise)},
       {"noise_per_pixel", {{"luma", number(m.lumaNoisePerPixel)}, {"chroma", number(m.chromaNoisePerPixel)}}},
       {"stripes", number(m.stripes)},
       {"stripes_moving", number(m.movingStripes)},
       {"detail", nullptr}};
+  for (const auto& s : criteria())
+    if (s.output) j[s.output] = number(m[s.id]);
+  return j;
+}
+
+json reasonsJson(const std::vector<Reason>& reasons) {
+  json j = json::array();
+  for (const auto& r : reasons) j.push_back(reasonWords(r));
+  return j;
 }
 
 json edgeJson(const EdgeLimit& e) {
   return {{"last_good", number(e.lastGood)},
           {"first_bad", number(e.firstBad)},
-          {"cause", e.cause.empty() ? json() : json(e.cause)},
+          {"cause", e.cause.none() ? json() : json(wordsOf(e.cause))},
           {"estimate", toJson(e.estimate)}};
 }
 
@@ -60,32 +67,33 @@ json edgesJson(const Edges& e) {
 json storedTake(const TakeMetrics& m) {
   json deltas = json::array();
   for (const auto& [name, delta] : m.deltaByPatch) deltas.push_back({name, delta});
-  return {{"name", m.name},
-          {"planned", m.planned},
-          {"measured", number(m.measured)},
-          {"sigma", m.sigma},
-          {"k", m.k},
-          {"q", m.q},
-          {"patches_used", m.patchesUsed},
-          {"by_median", m.byMedian},
-          {"scatter", m.scatterStops},
-          {"drift", m.driftStops},
-          {"followed", {m.shiftX, m.shiftY}},
-          {"clipped_skin", {number(m.clippedSkin[0]), number(m.clippedSkin[1]), number(m.clippedSkin[2])}},
-          {"suspected_clip", number(m.suspectedClip)},
-          {"clipped_where", m.clippedWhere},
-          {"shift", {m.shiftA, m.shiftB}},
-          {"dark_shift", {number(m.darkShiftA), number(m.darkShiftB)}},
-          {"delta", {m.deltaMean, m.deltaMax}},
-          {"delta_by_patch", deltas},
-          {"luma_noise", number(m.lumaNoise)},
-          {"chroma_noise", number(m.chromaNoise)},
-          {"noise_per_pixel", {number(m.lumaNoisePerPixel), number(m.chromaNoisePerPixel)}},
-          {"stripes", {number(m.stripes), number(m.movingStripes)}},
-          {"frames", m.frames},
-          {"missing_frames", m.missingFrames},
-          {"repeated_frames", m.repeatedFrames},
-          {"lossy_codec", m.lossyCodec}};
+  json j = {{"name", m.name},
+            {"planned", m.planned},
+            {"measured", number(m.measured)},
+            {"sigma", m.sigma},
+            {"k", m.k},
+            {"q", m.q},
+            {"patches_used", m.patchesUsed},
+            {"by_median", m.byMedian},
+            {"scatter", m.scatterStops},
+            {"drift", m.driftStops},
+            {"followed", {m.shiftX, m.shiftY}},
+            {"clipped_skin", {number(m.clippedSkin[0]), number(m.clippedSkin[1]), number(m.clippedSkin[2])}},
+            {"suspected_clip", number(m.suspectedClip)},
+            {"clipped_where", m.clippedWhere},
+            {"shift", {m.shiftA, m.shiftB}},
+            {"dark_shift", {number(m.darkShiftA), number(m.darkShiftB)}},
+            {"delta", {m.deltaMean, m.deltaMax}},
+            {"delta_by_patch", deltas},
+            {"noise_per_pixel", {number(m.lumaNoisePerPixel), number(m.chromaNoisePerPixel)}},
+            {"stripes", {number(m.stripes), number(m.movingStripes)}},
+            {"frames", m.frames},
+            {"missing_frames", m.missingFrames},
+            {"repeated_frames", m.repeatedFrames},
+            {"lossy_codec", m.lossyCodec}};
+  for (const auto& s : criteria())
+    if (!s.derived) j[s.key] = number(m[s.id]);
+  return j;
 }
 
 TakeMetrics takeFromJson(const json& j) {
@@ -102,7 +110,8 @@ TakeMetrics takeFromJson(const json& j) {
   m.darkShiftB = optionalNumber(j.at("dark_shift").at(1));
   m.deltaMean = j.at("delta").at(0), m.deltaMax = j.at("delta").at(1);
   for (const auto& d : j.at("delta_by_patch")) m.deltaByPatch.emplace_back(d.at(0), d.at(1));
-  m.lumaNoise = optionalNumber(j.at("luma_noise")), m.chromaNoise = optionalNumber(j.at("chroma_noise"));
+  for (const auto& s : criteria())
+    if (!s.derived) m[s.id] = optionalNumber(j.at(s.key));
   const json& perPixel = j.at("noise_per_pixel");
   m.lumaNoisePerPixel = optionalNumber(perPixel.at(0)),
   m.chromaNoisePerPixel = optionalNumber(perPixel.at(1));
@@ -124,7 +133,7 @@ json latitudeToJson(const LatitudeMeasure& m, const LatitudeResult& r) {
                           {"measured_stops", number(t.measured)},
                           {"sigma", t.measured ? json(t.sigma) : json()},
                           {"verdict", wordOf(r.judged[i].verdict)},
-                          {"reasons", r.verdicts[i].reasons},
+                          {"reasons", reasonsJson(r.verdicts[i].reasons)},
                           {"tool_verdict", wordOf(r.verdicts[i].verdict)},
                           {"patches_used", t.patchesUsed},
                           {"pedestal", t.q},
@@ -136,8 +145,9 @@ json latitudeToJson(const LatitudeMeasure& m, const LatitudeResult& r) {
   j["edges"] = edgesJson(r.edges);
   j["latitude_stops"] = plainJson(r.edges.latitude);
   j["latitude_sigma"] = sigmaJson(r.edges.latitude);
-  j["base"] = {
-      {"verdict", wordOf(r.base.verdict)}, {"reasons", r.base.reasons}, {"metrics", metricsJson(m.base)}};
+  j["base"] = {{"verdict", wordOf(r.base.verdict)},
+               {"reasons", reasonsJson(r.base.reasons)},
+               {"metrics", metricsJson(m.base)}};
   j["cleaned"] = {{"edges", edgesJson(r.cleaned)},
                   {"over", edgeJson(r.cleaned.over)},
                   {"under", edgeJson(r.cleaned.under)},

@@ -6,6 +6,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "media/formats.h"
 
 using nlohmann::json;
 namespace fs = std::filesystem;
@@ -85,8 +86,7 @@ TakeSpec readTake(const json& t, const fs::path& file, const fs::path& folder, s
 }  // namespace
 
 std::string defaultCurve(const ClipInfo& info) {
-  const std::string extension = lowerExtension(info.files.front());
-  if (extension == ".exr" || extension == ".dng") return "linear";
+  if (const auto curve = curveByFormat(info)) return *curve;
   throw UsageError("the curve of this kind of clip must be given", info.path.string(), "",
                    "say how its codes were made, for instance acescct");
 }

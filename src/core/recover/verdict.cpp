@@ -14,69 +14,34 @@ constexpr double kMislabelled = 0.25;  // stops between plan and measurement tha
 constexpr double kDrift = 0.03;        // stops within a clip
 constexpr double kNearBase = 0.05;     // a take this near the base has no side
 
-struct Criterion {
-  const char* name;
-  std::optional<double> value;
-  LimitPair limit;
-  bool logarithmic;  // interpolated in log2
-};
-
-double worstShift(const TakeMetrics& m) {
-  const double face = std::hypot(m.shiftA, m.shiftB);
-  return m.darkShiftA ? std::max(face, std::hypot(*m.darkShiftA, *m.darkShiftB)) : face;
+double sideOf(const TakeMetrics& m) {
+  return m.measured.value_or(m.planned);
 }
 
-// Over is judged by highlight and colour, under by noise and colour.
-std::vector<Criterion> criteriaOf(const TakeMetrics& m, const CriteriaProfile& p) {
-  const double side = m.measured.value_or(m.planned);
-  std::vector<Criterion> c;
-  if (side > -kNearBase) c.push_back({"highlight gone", worstClip(m), p.highlightPercent, false});
-  c.push_back({"colour shift", worstShift(m), p.colourShift, false});
-  if (side < kNearBase) {
-    c.push_back({"luma noise", m.lumaNoise, p.lumaNoise, true});
-    c.push_back({"chroma noise", m.chromaNoise, p.chromaNoise, true});
-  }
-  return c;
+bool judges(const CriterionSpec& spec, const TakeMetrics& m) {
+  return spec.side == JudgedSide::Over    ? sideOf(m) > -kNearBase
+         : spec.side == JudgedSide::Under ? sideOf(m) < kNearBase
+                                          : true;
 }
 
-Verdict gradeOf(const Criterion& c) {
-  if (!c.value || *c.value <= c.limit.clean) return Verdict::Clean;
-  return *c.value > c.limit.lost ? Verdict::Lost : Verdict::Cleanable;
-}
-
-std::string channelNamed(const TakeMetrics& m) {
-  const double worst = worstClip(m).value_or(0);
-  std::string names;
-  constexpr const char* kNames[3] = {"red", "green", "blue"};
-  for (int c = 0; c < 3; ++c)
-    if (m.clippedSkin[c] && *m.clippedSkin[c] > worst / 2)
-      names += (names.empty() ? "" : ", ") + std::string(kNames[c]);
-  return names;
-}
-
-std::string reasonOf(const Criterion& c, const TakeMetrics& m, Verdict v) {
-  const double limit = v == Verdict::Lost ? c.limit.lost : c.limit.clean;
-  std::string text =
-      fmt::format("{}: {} above {}", c.name, formatNumber(*c.value, 1), formatNumber(limit, 1));
-  if (std::string(c.name) == "highlight gone")
-    text = fmt::format("highlight gone on {}: {} % of it ({}), limit {} %", m.clippedWhere,
-                       formatNumber(*c.value, 1), channelNamed(m), formatNumber(limit, 1));
-  if (std::string(c.name) == "colour shift") {
-    const bool dark =
-        m.darkShiftA && std::hypot(*m.darkShiftA, *m.darkShiftB) > std::hypot(m.shiftA, m.shiftB);
-    text += dark ? " in a dark grey, " + shiftWords(*m.darkShiftA, *m.darkShiftB)
-                 : ", " + shiftWords(m.shiftA, m.shiftB);
-  }
-  return text;
+Verdict gradeOf(double value, const LimitPair& limit) {
+  return value <= limit.clean ? Verdict::Clean : value > limit.lost ? Verdict::Lost : Verdict::Cleanable;
 }
 
 TakeVerdict judge(const TakeMetrics& m, const CriteriaProfile& p) {
   TakeVerdict t;
   for (Verdict grade : {Verdict::Lost, Verdict::Cleanable})
-    for (const auto& c : criteriaOf(m, p)) {
-      if (gradeOf(c) != grade) continue;
-      t.reasons.push_back(reasonOf(c, m, grade));
-      if (t.cause.empty()) t.cause = c.name, t.verdict = grade;
+    for (const auto& spec : criteria()) {
+      const auto value = spec.value(m);
+      const LimitPair& limit = p[spec.id];
+      if (!value || !judges(spec, m) || gradeOf(*value, limit) != grade) continue;
+      Reason reason{spec.id, grade, *value, grade == Verdict::Lost ? limit.lost : limit.clean, {}, {}, {}};
+      spec.detail(m, reason);
+      if (t.reasons.empty()) {
+        t.cause.criterion = spec.id;
+        t.verdict = grade;
+      }
+      t.reasons.push_back(std::move(reason));
     }
   return t;
 }
@@ -90,40 +55,39 @@ struct Step {
 // Place between two takes where the deciding criterion meets its limit.
 Limit interpolate(const Step& good, const Step& bad, const CriteriaProfile& p, bool cleanUpAllowed) {
   const double gap = bad.stops - good.stops;
-  Limit middle = {good.stops + gap / 2, std::abs(gap) / std::sqrt(12.0), false};
-  const auto a = criteriaOf(*good.metrics, p), b = criteriaOf(*bad.metrics, p);
-  for (const auto& cb : b) {
-    if (bad.verdict->cause != cb.name || !cb.value) continue;
-    for (const auto& ca : a) {
-      if (std::string(ca.name) != cb.name || !ca.value) continue;
-      const double limit = cleanUpAllowed ? cb.limit.lost : cb.limit.clean;
-      const auto f = [&](double v) { return cb.logarithmic ? std::log2(std::max(v, 1e-6)) : v; };
-      if (!(*ca.value <= limit && *cb.value > limit)) return middle;
-      const double share = (f(limit) - f(*ca.value)) / (f(*cb.value) - f(*ca.value));
-      const double sigma = cb.logarithmic ? 0.1 * std::abs(gap) : std::abs(gap) / std::sqrt(12.0);
-      return {good.stops + share * gap, std::hypot(sigma, std::max(good.sigma, bad.sigma)), false};
-    }
-  }
-  return middle;
+  const Limit middle = {good.stops + gap / 2, std::abs(gap) / std::sqrt(12.0), false};
+  if (!bad.verdict->cause.criterion) return middle;
+  const CriterionSpec& spec = specOf(*bad.verdict->cause.criterion);
+  if (!judges(spec, *good.metrics)) return middle;
+  const auto from = spec.value(*good.metrics), to = spec.value(*bad.metrics);
+  const double limit = cleanUpAllowed ? p[spec.id].lost : p[spec.id].clean;
+  if (!from || !to || !(*from <= limit && *to > limit)) return middle;
+  const auto f = [&](double v) { return spec.logarithmic ? std::log2(std::max(v, 1e-6)) : v; };
+  const double share = (f(limit) - f(*from)) / (f(*to) - f(*from));
+  const double sigma = spec.logarithmic ? 0.1 * std::abs(gap) : std::abs(gap) / std::sqrt(12.0);
+  return {good.stops + share * gap, std::hypot(sigma, std::max(good.sigma, bad.sigma)), false};
 }
 
-// The criterion by which the base itself fails on a side: highlight above, noise below. Empty: it holds.
-std::string baseFailure(const TakeMetrics& m, double sign, const CriteriaProfile& p, bool cleanUpAllowed) {
-  for (const auto& c : criteriaOf(m, p)) {
-    const bool above = std::string(c.name) == "highlight gone", below = c.logarithmic;
-    if (!c.value || (sign > 0 ? !above : !below)) continue;
-    if (*c.value > (cleanUpAllowed ? c.limit.lost : c.limit.clean)) return c.name;
+// The criterion by which the base itself fails on a side: those that judge this side alone.
+std::optional<Criterion> baseFailure(const TakeMetrics& m, JudgedSide side, const CriteriaProfile& p,
+                                     bool cleanUpAllowed) {
+  for (const auto& spec : criteria()) {
+    const auto value = spec.value(m);
+    if (spec.side != side || !value) continue;
+    if (*value > (cleanUpAllowed ? p[spec.id].lost : p[spec.id].clean)) return spec.id;
   }
-  return {};
+  return std::nullopt;
 }
 
 // From the base outward: the last take that is still good, the first that is not.
 // A base that fails on this side has no edge there.
 EdgeLimit edgeOf(std::vector<Step> steps, const Step& base, double sign, const CriteriaProfile& p,
                  bool cleanUpAllowed) {
-  if (const auto cause = baseFailure(*base.metrics, sign, p, cleanUpAllowed); !cause.empty()) {
+  const JudgedSide side = sign > 0 ? JudgedSide::Over : JudgedSide::Under;
+  if (const auto failed = baseFailure(*base.metrics, side, p, cleanUpAllowed)) {
     EdgeLimit e;
-    e.firstBad = 0, e.cause = cause;
+    e.firstBad = 0;
+    e.cause.criterion = failed;
     return e;
   }
   std::erase_if(steps, [&](const Step& s) { return s.stops * sign <= kNearBase; });
@@ -217,7 +181,7 @@ void warn(const LatitudeMeasure& m, LatitudeResult& r) {
       add("base-fails",
           fmt::format(
               "the base itself fails ({}): there is no edge {} it; choose another base, or more light",
-              edge->cause, side),
+              wordsOf(edge->cause), side),
           "base");
   if (r.edges.over.estimate && r.edges.over.estimate->atLeast)
     add("upper-not-reached", "no take is overexposed enough to show the upper edge", "");
@@ -227,32 +191,6 @@ void warn(const LatitudeMeasure& m, LatitudeResult& r) {
 
 }  // namespace
 
-const char* wordOf(Verdict v) {
-  return v == Verdict::Clean ? "clean" : v == Verdict::Cleanable ? "cleanable" : "lost";
-}
-
-std::optional<Verdict> parseVerdict(const std::string& word) {
-  for (Verdict v : {Verdict::Clean, Verdict::Cleanable, Verdict::Lost})
-    if (word == wordOf(v)) return v;
-  return std::nullopt;
-}
-
-std::optional<double> worstClip(const TakeMetrics& m) {
-  std::optional<double> worst;
-  for (const auto& share : m.clippedSkin)
-    if (share) worst = std::max(worst.value_or(0), *share);
-  return worst;
-}
-
-std::string shiftWords(double a, double b) {
-  if (std::hypot(a, b) < 0.5) return "neutral";
-  std::string words;
-  if (std::abs(a) > std::abs(b) / 2) words = a > 0 ? "magenta" : "green";
-  if (std::abs(b) > std::abs(a) / 2)
-    words += std::string(words.empty() ? "" : " and ") + (b > 0 ? "yellow" : "blue");
-  return "towards " + words;
-}
-
 LatitudeResult judgeLatitude(const LatitudeMeasure& m, const CriteriaProfile& p, const Overrides& overrides) {
   LatitudeResult r;
   for (const auto& t : m.takes) r.verdicts.push_back(judge(t, p));
@@ -261,7 +199,7 @@ LatitudeResult judgeLatitude(const LatitudeMeasure& m, const CriteriaProfile& p,
     for (const auto& [name, verdict] : overrides)
       if (name == m.takes[i].name) {
         r.judged[i].verdict = verdict;
-        r.judged[i].cause = verdict == Verdict::Clean ? "" : "a person's verdict";
+        r.judged[i].cause = {std::nullopt, verdict != Verdict::Clean};
       }
   std::vector<Step> steps;
   for (size_t i = 0; i < m.takes.size(); ++i)

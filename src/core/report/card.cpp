@@ -31,10 +31,10 @@ void addRange(const Finding& f, ExposureCard& card) {
 }
 
 std::string edgeNote(const EdgeLimit& e) {
-  if (!e.estimate) return "the base itself fails: " + e.cause;
+  if (!e.estimate) return "the base itself fails: " + wordsOf(e.cause);
   if (e.estimate->atLeast) return "the bracket ended before the picture did";
   return fmt::format("good at {}, not at {}: {}", formatSigned(e.lastGood.value_or(0), 1),
-                     formatSigned(*e.firstBad, 1), e.cause);
+                     formatSigned(*e.firstBad, 1), wordsOf(e.cause));
 }
 
 void addLatitude(const Finding& f, ExposureCard& card) {

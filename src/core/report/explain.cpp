@@ -107,14 +107,17 @@ Explanation explainRange(const Finding& f, const std::string& key, const RangeOp
     e.title = lossy ? "Range before coding" : "Range with the filter taken off";
     if (lossy)
       e.paragraphs = {
-          "A codec quantises in blocks of a transform. From how few and how large the coefficients of each step "
+          "A codec quantises in blocks of a transform. From how few and how large the coefficients of each "
+          "step "
           "are it follows what the quantiser took of its noise; that is put back.",
-          "Steps of which too little is left take their noise from the model through the others; below the last "
+          "Steps of which too little is left take their noise from the model through the others; below the "
+          "last "
           "that tells, the range is \"at least\". Its error holds the doubt about the encoder."};
     else
       e.paragraphs = {
           "Smoothed noise is smaller but coarser. Its variance is brought to that of white noise of the same "
-          "strength at large areas: the sum of the autocovariance to three pixels away, one factor per channel "
+          "strength at large areas: the sum of the autocovariance to three pixels away, one factor per "
+          "channel "
           "from all steps.",
           fmt::format("Here the luma variance counts {:.2f} times. Median-type filters can't be corrected.",
                       f.wedge->filtering[kY].inflation)};
@@ -169,18 +172,21 @@ Explanation explainEdge(const Finding& f, const std::string& key, const Criteria
     x.paragraphs = {
         l.firstBad
             ? fmt::format("Last good take at {}, first bad at {} (measured stops); cause: {}.",
-                          formatSigned(l.lastGood.value_or(0), 2), formatSigned(*l.firstBad, 2), l.cause)
+                          formatSigned(l.lastGood.value_or(0), 2), formatSigned(*l.firstBad, 2),
+                          wordsOf(l.cause))
             : fmt::format("No bad take up to {}: the bracket ended first, so the figure is \"at least\".",
                           formatSigned(l.lastGood.value_or(0), 2)),
         "Between the two the deciding figure is interpolated to its limit: noise in its logarithm, clipped "
         "share as it is."};
   }
-  x.paragraphs.push_back(fmt::format(
-      "Limits of the profile \"{}\" (clean | lost): highlight gone {:g} | {:g} %, colour shift {:g} | {:g}, "
-      "luma noise {:g} | {:g}, "
-      "chroma noise {:g} | {:g} (L*a*b*).",
-      p.name, p.highlightPercent.clean, p.highlightPercent.lost, p.colourShift.clean, p.colourShift.lost,
-      p.lumaNoise.clean, p.lumaNoise.lost, p.chromaNoise.clean, p.chromaNoise.lost));
+  std::string limits;
+  for (const auto& s : criteria())
+    limits += fmt::format("{}{} {:g} | {:g}{}{}", limits.empty() ? "" : ", ", s.words, p[s.id].clean,
+                          p[s.id].lost, *s.unit ? " " : "", s.unit);
+  x.paragraphs.push_back(
+      fmt::format("Limits of the profile \"{}\" (clean | lost): {}; in L*a*b*.", p.name, limits));
+  if (const auto& l = key == "under" ? e.under : e.over; key != "cleaned" && l.cause.criterion)
+    x.paragraphs.push_back(fmt::format("{}: {}", wordsOf(l.cause), specOf(*l.cause.criterion).formula));
   x.paragraphs.push_back(fmt::format("Scored on {} (face level) and {} (dark), display transform {}.",
                                      f.latitudeMeasure->faceGrey, f.latitudeMeasure->darkPatch,
                                      f.latitudeMeasure->display));
@@ -208,11 +214,12 @@ Explanation explainTake(const Finding& f, const std::string& name) {
         "Face grey: a* {}, b* {} against base ({}). CIEDE2000 over patches: mean {:.2f}, largest {:.2f}.",
         formatSigned(t.shiftA, 2), formatSigned(t.shiftB, 2), shiftWords(t.shiftA, t.shiftB), t.deltaMean,
         t.deltaMax));
-    if (t.lumaNoise)
-      x.paragraphs.push_back(fmt::format("Temporal noise there: L* {:.2f}, chroma {:.2f}.", *t.lumaNoise,
-                                         t.chromaNoise.value_or(0)));
-    else
-      x.paragraphs.push_back("Noise withheld: more than half of the patch is clipped.");
+    for (const auto& s : criteria()) {
+      const auto value = s.value(t);
+      x.paragraphs.push_back(value
+                                 ? fmt::format("{}: {:.2f}{}{}.", s.words, *value, *s.unit ? " " : "", s.unit)
+                                 : fmt::format("{}: not known in this take.", s.words));
+    }
     for (const auto& c : f.configuration.clips)
       if (c.name == name)
         x.paragraphs.push_back(

@@ -163,10 +163,10 @@ std::string boardCsv(const std::vector<Finding>& findings) {
                   f.range ? std::to_string(f.range->stepsVisible) : "",
                   plain(estimate(over)),
                   sigma(estimate(over)),
-                  over ? over->cause : "",
+                  over ? wordsOf(over->cause) : "",
                   plain(estimate(under)),
                   sigma(estimate(under)),
-                  under ? under->cause : "",
+                  under ? wordsOf(under->cause) : "",
                   plain(latitude),
                   sigma(latitude),
                   plain(f.latitude ? f.latitude->cleaned.latitude : std::nullopt)});
@@ -175,20 +175,37 @@ std::string boardCsv(const std::vector<Finding>& findings) {
 }
 
 std::string takesCsv(const std::vector<Finding>& findings) {
-  std::string s = csvLine({"body", "mode", "iso", "take", "planned_stops", "measured_stops", "sigma",
-                           "verdict", "tool_verdict", "reasons", "clipped_percent", "shift_a", "shift_b",
-                           "delta_e00_mean", "noise_luma", "noise_chroma"});
+  std::vector<std::string> head = {
+      "body",    "mode",          "iso",          "take",    "planned_stops",   "measured_stops",
+      "sigma",   "verdict",       "tool_verdict", "reasons", "clipped_percent", "shift_a",
+      "shift_b", "delta_e00_mean"};
+  for (const auto& spec : criteria())
+    if (spec.output) head.emplace_back(spec.output);
+  std::string s = csvLine(head);
   for (const auto& f : findings) {
     if (!f.latitude) continue;
     for (size_t i = 0; i < f.latitudeMeasure->takes.size(); ++i) {
       const TakeMetrics& t = f.latitudeMeasure->takes[i];
       std::string reasons;
-      for (const auto& r : f.latitude->verdicts[i].reasons) reasons += (reasons.empty() ? "" : "; ") + r;
-      s += csvLine({f.configuration.body, f.configuration.mode, formatNumber(f.configuration.iso, 0), t.name,
-                    formatNumber(t.planned, 2), plain(t.measured, 3), formatNumber(t.sigma, 3),
-                    wordOf(f.latitude->judged[i].verdict), wordOf(f.latitude->verdicts[i].verdict), reasons,
-                    plain(worstClip(t), 2), formatNumber(t.shiftA, 2), formatNumber(t.shiftB, 2),
-                    formatNumber(t.deltaMean, 2), plain(t.lumaNoise, 2), plain(t.chromaNoise, 2)});
+      for (const auto& r : f.latitude->verdicts[i].reasons)
+        reasons += (reasons.empty() ? "" : "; ") + reasonWords(r);
+      std::vector<std::string> line = {f.configuration.body,
+                                       f.configuration.mode,
+                                       formatNumber(f.configuration.iso, 0),
+                                       t.name,
+                                       formatNumber(t.planned, 2),
+                                       plain(t.measured, 3),
+                                       formatNumber(t.sigma, 3),
+                                       wordOf(f.latitude->judged[i].verdict),
+                                       wordOf(f.latitude->verdicts[i].verdict),
+                                       reasons,
+                                       plain(worstClip(t), 2),
+                                       formatNumber(t.shiftA, 2),
+                                       formatNumber(t.shiftB, 2),
+                                       formatNumber(t.deltaMean, 2)};
+      for (const auto& spec : criteria())
+        if (spec.output) line.push_back(plain(t[spec.id], 2));
+      s += csvLine(line);
     }
   }
   return s;

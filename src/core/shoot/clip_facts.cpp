@@ -7,6 +7,7 @@
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/numbers.h"
+#include "media/formats.h"
 
 namespace fs = std::filesystem;
 
@@ -14,14 +15,6 @@ namespace edge {
 namespace {
 
 constexpr int kDeep = 6;  // folders below the given one
-constexpr const char* kMovies[] = {".mkv", ".mov", ".mp4", ".mxf", ".avi", ".m4v", ".webm"};
-constexpr const char* kStills[] = {".exr", ".tif", ".tiff", ".dpx", ".png", ".dng"};
-
-template <size_t N>
-bool oneOf(const std::string& extension, const char* const (&list)[N]) {
-  return std::find(std::begin(list), std::end(list), extension) != std::end(list);
-}
-
 std::int64_t secondsOf(fs::file_time_type t) {
   return std::chrono::duration_cast<std::chrono::seconds>(
              std::chrono::file_clock::to_sys(t).time_since_epoch())
@@ -55,10 +48,11 @@ std::vector<fs::path> clipsIn(const fs::path& folder) {
       continue;
     }
     if (!i->is_regular_file(each)) continue;  // links to elsewhere are not followed
-    const std::string extension = lowerExtension(p);
-    if (oneOf(extension, kMovies)) out.push_back(p);
+    const ClipFormat* format = clipFormatOf(p);
+    if (!format) continue;
+    if (!format->readStill) out.push_back(p);
     // Frames: their folder is the clip; alone they are one.
-    if (oneOf(extension, kStills)) out.push_back(p.parent_path() == folder ? p : p.parent_path());
+    if (format->readStill) out.push_back(p.parent_path() == folder ? p : p.parent_path());
     if (out.size() > 200 * kClipsLimit) break;
   }
   std::sort(out.begin(), out.end());

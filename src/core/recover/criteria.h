@@ -1,0 +1,88 @@
+// What a take is judged by: one table. A criterion more is a row here, its figure in TakeMetrics and where
+// that is measured; limits, verdicts, files, tables and explanations follow (docs/method.md, "Latitude").
+#pragma once
+#include <array>
+#include <nlohmann/json_fwd.hpp>
+#include <optional>
+#include <span>
+#include <string>
+#include <vector>
+
+namespace edge {
+
+struct TakeMetrics;
+
+enum class Verdict { Clean, Cleanable, Lost };
+[[nodiscard]] const char* wordOf(Verdict v);
+[[nodiscard]] std::optional<Verdict> parseVerdict(const std::string& word);
+
+struct LimitPair {
+  double clean, lost;  // at or below clean: clean; above lost: lost; between: cleanable
+};
+
+enum class Criterion { HighlightGone, ColourShift, LumaNoise, ChromaNoise };
+inline constexpr size_t kCriteria = static_cast<size_t>(Criterion::ChromaNoise) + 1;
+
+// Why a take is not clean, as data. Words are made in one place, reasonWords.
+struct Reason {
+  Criterion criterion;
+  Verdict grade;  // cleanable or lost
+  double value, limit;
+  std::string channel;    // "red, green"; empty where it holds for all
+  std::string place;      // the region of the picture that decides; empty: the face's grey
+  std::string direction;  // of a colour shift, "towards green"
+};
+[[nodiscard]] std::string reasonWords(const Reason& reason);
+
+enum class JudgedSide { Both, Over, Under };  // of the base
+
+struct CriterionSpec {
+  Criterion id;
+  const char* key;      // in files
+  const char* output;   // in results; null where the figure has a place of its own there
+  const char* words;    // on screen
+  const char* unit;     // "%", or empty: units of L*a*b*
+  LimitPair limit;      // of the default profile
+  JudgedSide side;      // takes it judges; of one side only: the base can fail by it, too
+  bool logarithmic;     // interpolated between takes in log2
+  const char* formula;  // how it is measured, a sentence
+  // Null: measured as such, TakeMetrics::figures.
+  std::optional<double> (*derived)(const TakeMetrics&);
+  // Channel, place and direction of the reason.
+  void (*detail)(const TakeMetrics&, Reason&);
+
+  [[nodiscard]] std::optional<double> value(const TakeMetrics& take) const;
+};
+[[nodiscard]] std::span<const CriterionSpec> criteria();
+[[nodiscard]] const CriterionSpec& specOf(Criterion criterion);
+[[nodiscard]] std::optional<Criterion> parseCriterion(const std::string& key);
+
+// Limits of one delivery. The default is calibrated on the common practice that about 12 stops of range
+// (SNR 2) go with about 8 of latitude, 14 with 10; a convention and the user's to change.
+struct CriteriaProfile {
+  std::string name = "default";
+  std::array<LimitPair, kCriteria> limits;
+
+  CriteriaProfile();
+  [[nodiscard]] LimitPair& operator[](Criterion c) { return limits[static_cast<size_t>(c)]; }
+  [[nodiscard]] const LimitPair& operator[](Criterion c) const { return limits[static_cast<size_t>(c)]; }
+};
+[[nodiscard]] nlohmann::json toJson(const CriteriaProfile& profile);
+// What is missing or no number keeps its default.
+[[nodiscard]] CriteriaProfile criteriaProfileFrom(const nlohmann::json& j);
+
+// By what an edge or verdict was decided.
+struct Cause {
+  std::optional<Criterion> criterion;
+  bool person = false;  // a person's verdict stands above the tool's
+  [[nodiscard]] bool none() const { return !criterion && !person; }
+};
+[[nodiscard]] std::string wordsOf(const Cause& cause);  // empty for none
+
+// "towards magenta and yellow" for a shift in a*, b*.
+[[nodiscard]] std::string shiftWords(double a, double b);
+
+// Highlight gone in per cent, of the channels whose end is known; nothing where none is.
+[[nodiscard]] std::optional<double> worstClip(const TakeMetrics& take);
+
+}  // namespace edge
