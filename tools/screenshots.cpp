@@ -1,5 +1,6 @@
 // Makes the pictures of docs/screenshots from the demo project: edge-screenshots DEMO_FOLDER OUT_FOLDER
-// [--small] [--range] [--light]: of the small demo; of stage Range only; in the light theme.
+// [--small] [--range] [--light] [--size=1210x670] [--look]: of the small demo; of stage Range only; in the
+// light theme; at another size; every stage as it opens, of the demo and of a project that is still empty.
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
@@ -113,6 +114,21 @@ void shootRange(MainWindow& w, const QDir& out, const std::filesystem::path& dem
   settle(500);
 }
 
+// Every stage as it opens, to be looked at.
+void look(MainWindow& w, const QDir& out, const std::filesystem::path& demo) {
+  const auto each = [&](const char* what) {
+    for (const char* name : {"Plan", "Shoot", "Match", "Range", "Latitude", "Findings"}) {
+      w.showStage(name);
+      shoot(w, out.filePath(QString("%1-%2.png").arg(what, QString(name).toLower())));
+    }
+  };
+  each("demo");
+  const auto fresh = demo / "empty.edgetest";
+  for (const char* suffix : {"", "-wal", "-shm"}) std::filesystem::remove(fresh.string() + suffix);
+  w.createProject(fresh);
+  each("empty");
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -126,14 +142,18 @@ int main(int argc, char** argv) {
   QSettings().clear();
   const QDir out(argv[2]);
   MainWindow window;
+  const QStringList words = QApplication::arguments().mid(3);
   window.resize(1280, 800);
+  for (const QString& word : words)
+    if (const auto sides = word.mid(7).split('x'); word.startsWith("--size=") && sides.size() == 2)
+      window.resize(sides[0].toInt(), sides[1].toInt());
   window.show();
   shoot(window, out.filePath("empty.png"));
-  const QStringList words = QApplication::arguments().mid(3);
   window.openDemo(argv[1], words.contains("--small"));
   waitForJob(window);
   waitForJob(window);
   if (words.contains("--light")) window.setThemeKind(ThemeKind::Light);
+  if (words.contains("--look")) return look(window, out, argv[1]), 0;
   if (words.contains("--range")) return shootRange(window, out, argv[1]), 0;
   window.showStage("Plan");
   auto* plan = static_cast<PlanStage*>(window.stage("Plan"));

@@ -20,11 +20,13 @@ int main(int argc, char** argv) {
   parser.addPositionalArgument("project", "project file (.edgetest)");
   parser.addOption({"demo", "open the demo project, made first where it does not stand yet"});
   parser.process(application);
-  edge::app::MainWindow window;
+  edge::app::MainWindow window(true);
   window.show();
   if (parser.isSet("demo"))
     window.openDemo(edge::app::demoFolder(), false);
   else if (!parser.positionalArguments().isEmpty())
     window.openProject(parser.positionalArguments().first().toStdString());
+  else
+    window.openLast();
   return QApplication::exec();
 }

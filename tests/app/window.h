@@ -61,7 +61,7 @@ inline FigureRow* figure(Stage* stage, const char* key) {
   return stage->findChild<FigureRow*>(QString("figure:") + key);
 }
 inline QString problemText(MainWindow& w) {
-  const auto* label = w.findChild<QLabel*>("problem");
+  const auto* label = w.findChild<QLabel*>("failure");
   return label && label->isVisible() ? label->text() : QString();
 }
 

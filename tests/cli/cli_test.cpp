@@ -276,7 +276,7 @@ TEST(CliDemo, IsMadeMeasuredReportedAndChecked) {
   EXPECT_NE(readText(folder / "csv" / "edge-board.csv").find("Corvane 35"), std::string::npos);
   const json check = result("check " + project);
   EXPECT_TRUE(check["sound"]);
-  EXPECT_EQ(check["results"]["current"], 12);
+  EXPECT_EQ(check["results"]["current"], 18);
   // Checks of every take of the brackets stand there as well; the two accidents of the demo are found.
   std::map<std::string, std::string> failed;
   for (const auto& t : check["checks"])

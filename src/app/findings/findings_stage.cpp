@@ -40,7 +40,12 @@ class CardView : public QWidget {
       cache_ = cardPreview(*finding_, width, devicePixelRatioF()), cachedWidth_ = width;
     p.drawImage(QPointF(0, 0), cache_);
   }
-  void resizeEvent(QResizeEvent*) override { cache_ = QImage(); }
+  // As wide as its shape asks for, and no wider: a third of an A5 page is left for the figures.
+  void resizeEvent(QResizeEvent*) override {
+    cache_ = QImage();
+    setMaximumWidth(std::max(320, height() * 794 / 559));
+  }
+  [[nodiscard]] QSize sizeHint() const override { return {794, 559}; }
 
  private:
   std::optional<Finding> finding_;
@@ -55,14 +60,14 @@ constexpr double kRowHeight = 46;
 
 struct ExportKind {
   FindingsStage::Export kind;
-  const char *button, *filter, *suffix;
+  const char *button, *filter, *suffix, *key;
 };
 constexpr ExportKind kExports[] = {
-    {FindingsStage::Export::CardPdf, "Card as PDF", "PDF (*.pdf)", "pdf"},
-    {FindingsStage::Export::ReportPdf, "Whole report as PDF", "PDF (*.pdf)", "pdf"},
-    {FindingsStage::Export::Html, "Report as HTML", "HTML (*.html)", "html"},
-    {FindingsStage::Export::Csv, "Edge board as CSV", "CSV (*.csv)", "csv"},
-    {FindingsStage::Export::Json, "All findings as JSON", "JSON (*.json)", "json"}};
+    {FindingsStage::Export::CardPdf, "Card as PDF", "PDF (*.pdf)", "pdf", "P"},
+    {FindingsStage::Export::ReportPdf, "Whole report as PDF", "PDF (*.pdf)", "pdf", ""},
+    {FindingsStage::Export::Html, "Report as a web page", "Web page (*.html)", "html", ""},
+    {FindingsStage::Export::Csv, "Edge board as table", "Table (*.csv)", "csv", ""},
+    {FindingsStage::Export::Json, "All findings as data", "Findings (*.json)", "json", ""}};
 
 }  // namespace
 
@@ -78,12 +83,17 @@ FindingsStage::FindingsStage(Document& document, QWidget* parent) : Stage(parent
   card_ = new CardView(this);
   auto* lower = new QHBoxLayout;
   lower->setSpacing(size::kMargin);
-  lower->addWidget(card_, 5);
-  lower->addLayout(buildSide(), 4);
+  lower->addWidget(card_);
+  lower->addLayout(buildSide(), 1);
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
   all->addWidget(scroll_);
-  all->addLayout(lower, 1);
+  auto* contents = new QWidget(this);
+  contents->setLayout(lower);
+  lower->setContentsMargins(0, 0, 0, 0);
+  inviting_ = new Inviting(contents, this);
+  connect(inviting_, &Inviting::taken, this, &Stage::doorWanted);
+  all->addWidget(inviting_, 1);
   connect(board_, &RulerWidget::rowChosen, this, [this](int row) { document_.setCurrent(row); });
   connect(&document_, &Document::findingsChanged, this, &FindingsStage::refresh);
   connect(&document_, &Document::currentChanged, this, &FindingsStage::refresh);
@@ -124,9 +134,7 @@ QLayout* FindingsStage::buildExports() {
     exports_.push_back(button);
   }
   auto* copy = new QPushButton("Copy edge board", this);
-  connect(copy, &QPushButton::clicked, this, [this] {
-    QApplication::clipboard()->setText(QString::fromStdString(boardCsv(document_.findings())));
-  });
+  connect(copy, &QPushButton::clicked, this, &FindingsStage::copyBoard);
   exports_.push_back(copy);
   for (size_t i = 0; i < exports_.size(); ++i)
     grid->addWidget(exports_[i], static_cast<int>(i) / 3, static_cast<int>(i) % 3);
@@ -155,11 +163,14 @@ QString FindingsStage::state() const {
   return QString("%1 of %2 complete").arg(complete).arg(document_.findings().size());
 }
 
-std::vector<std::pair<QString, QString>> FindingsStage::keys() const {
-  return {{"Up, Down", "on the board: read what stands there"},
-          {"Enter", "on the board: choose that configuration"},
-          {"P", "exposure card as PDF"},
-          {"Ctrl+C", "copy the edge board"}};
+std::vector<Command> FindingsStage::commands() {
+  std::vector<Command> list = {{"Up, Down", "on the board: read what stands there", {}, {}},
+                               {"Enter", "on the board: choose that configuration", {}, {}},
+                               {"Ctrl+C", "copy the edge board", [this] { copyBoard(); }, {}}};
+  for (const auto& e : kExports)
+    list.push_back(
+        {e.key, e.button, [this, kind = e.kind] { ask(kind); }, [this] { return document_.current(); }});
+  return list;
 }
 
 void FindingsStage::setTheme(const Theme& t) {
@@ -168,13 +179,8 @@ void FindingsStage::setTheme(const Theme& t) {
   for (auto* row : figures_) row->setTheme(t);
 }
 
-void FindingsStage::keyPressEvent(QKeyEvent* event) {
-  if (event->matches(QKeySequence::Copy))
-    QApplication::clipboard()->setText(QString::fromStdString(boardCsv(document_.findings())));
-  else if (event->key() == Qt::Key_P)
-    ask(Export::CardPdf);
-  else
-    Stage::keyPressEvent(event);
+void FindingsStage::copyBoard() {
+  QApplication::clipboard()->setText(QString::fromStdString(boardCsv(document_.findings())));
 }
 
 void FindingsStage::refresh() {
@@ -184,13 +190,14 @@ void FindingsStage::refresh() {
     d.rows.push_back(boardRow(document_.findings()[i]));
     d.rows.back().selected = static_cast<int>(i) == document_.currentIndex();
   }
-  if (d.rows.empty()) d.rows.push_back({"Edge board", "no project open", {}, {}, {}, false});
+  if (d.rows.empty()) d.rows.push_back({"Edge board", "one row each", {}, {}, {}, false});
   board_->setData(d);
   board_->setFixedHeight(board_->sizeHint().height());
   scroll_->setFixedHeight(std::min(390, board_->sizeHint().height() + 2));
   const Finding* f = document_.current();
   title_->setText(f ? QString::fromStdString(f->configuration.label()) : QString());
   card_->show(f);
+  inviting_->invite(f && (f->range || f->latitude) ? std::nullopt : inviteFor(document_, Need::Bracket));
   refreshFigures(f);
   explain_->refresh();
   for (auto* b : exports_) b->setEnabled(f != nullptr);

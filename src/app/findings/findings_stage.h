@@ -21,7 +21,7 @@ class FindingsStage : public Stage {
 
   [[nodiscard]] QString name() const override { return "Findings"; }
   [[nodiscard]] QString state() const override;
-  [[nodiscard]] std::vector<std::pair<QString, QString>> keys() const override;
+  [[nodiscard]] std::vector<Command> commands() override;
   void setTheme(const Theme& theme) override;
 
   enum class Export { CardPdf, ReportPdf, Csv, Json, Html };
@@ -29,9 +29,8 @@ class FindingsStage : public Stage {
   void exportTo(Export kind, const std::filesystem::path& file);
 
  protected:
-  void keyPressEvent(QKeyEvent* event) override;
-
  private:
+  void copyBoard();
   void refresh();
   void ask(Export kind);
 
@@ -41,6 +40,7 @@ class FindingsStage : public Stage {
 
   Document& document_;
   RulerWidget* board_;
+  Inviting* inviting_;
   CardView* card_;
   ExplainPanel* explain_;
   std::vector<FigureRow*> figures_;

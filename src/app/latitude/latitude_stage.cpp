@@ -12,6 +12,7 @@
 
 namespace edge::app {
 namespace {
+constexpr int kTakeRow = 22, kLeastLower = 260;
 constexpr Verdict kVerdicts[3] = {Verdict::Clean, Verdict::Cleanable, Verdict::Lost};
 }  // namespace
 
@@ -45,11 +46,12 @@ void LatitudeStage::build() {
   table_->setSelectionBehavior(QAbstractItemView::SelectRows);
   table_->setSelectionMode(QAbstractItemView::SingleSelection);
   table_->verticalHeader()->hide();
-  table_->verticalHeader()->setDefaultSectionSize(22);
+  table_->verticalHeader()->setDefaultSectionSize(kTakeRow);
   table_->horizontalHeader()->setStretchLastSection(true);
   table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   table_->setShowGrid(false);
-  table_->setWordWrap(false);
+  table_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);  // reasons are never cut
+  table_->verticalHeader()->setMinimumSectionSize(kTakeRow);
   table_->setAccessibleName("Takes of the bracket");
   table_->setColumnWidth(TakeModel::Name, 56), table_->setColumnWidth(TakeModel::Planned, 66);
   table_->setColumnWidth(TakeModel::Measured, 104), table_->setColumnWidth(TakeModel::VerdictWord, 150);
@@ -87,11 +89,20 @@ void LatitudeStage::build() {
   lower->setSpacing(size::kMargin);
   lower->addLayout(left, 1);
   lower->addWidget(panel);
+  auto* contents = new QWidget(this);
+  auto* column = new QVBoxLayout(contents);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->addLayout(pictures, 1);  // all the room there is beyond what the table asks for
+  lower_ = new QWidget(contents);
+  lower_->setLayout(lower);
+  lower->setContentsMargins(0, 0, 0, 0);
+  column->addWidget(lower_);
+  inviting_ = new Inviting(contents, this);
+  connect(inviting_, &Inviting::taken, this, &Stage::doorWanted);
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
   all->addWidget(ruler_);
-  all->addLayout(pictures, 8);
-  all->addLayout(lower, 10);
+  all->addWidget(inviting_, 1);
 }
 
 QWidget* LatitudeStage::buildVerdictBar() {
@@ -125,20 +136,20 @@ QWidget* LatitudeStage::buildVerdictBar() {
 }
 
 QString LatitudeStage::state() const {
-  if (!document_.isOpen()) return "no project";
-  int measured = 0, all = 0;
-  for (const auto& f : document_.findings())
-    all += hasBracket(f.configuration), measured += f.latitude.has_value();
-  return all == 0 ? "no bracket shot" : QString("%1 of %2 measured").arg(measured).arg(all);
+  return progressOf(document_, Need::Bracket);
 }
 
-std::vector<std::pair<QString, QString>> LatitudeStage::keys() const {
-  return {{", and .", "one take darker, one take brighter"},
-          {"1, 2, 3", "judge the take clean, cleanable, lost"},
-          {"0", "take your verdict back"},
-          {"Z", "pictures fitted or at 100 %"},
-          {"Ctrl+C", "copy the table"},
-          {"Enter", "on a figure: where it comes from"}};
+std::vector<Command> LatitudeStage::commands() {
+  const auto judged = [this] { return judged_[0]->isEnabled(); };
+  return {{",", "one take darker", [this] { step(-1); }, {}},
+          {".", "one take brighter", [this] { step(+1); }, {}},
+          {"1", "judge the take clean", [this] { judge(Verdict::Clean); }, judged},
+          {"2", "judge the take cleanable", [this] { judge(Verdict::Cleanable); }, judged},
+          {"3", "judge the take lost", [this] { judge(Verdict::Lost); }, judged},
+          {"0", "take your verdict back", [this] { judge(std::nullopt); }, judged},
+          {"Z", "pictures fitted or at 100 %", [this] { togglePictureSize(); }, {}},
+          {"Ctrl+C", "copy the table", [this] { QApplication::clipboard()->setText(model_->asText()); }, {}},
+          {"Enter", "on a figure: where it comes from", {}, {}}};
 }
 
 void LatitudeStage::setTheme(const Theme& t) {
@@ -148,33 +159,9 @@ void LatitudeStage::setTheme(const Theme& t) {
   refresh();
 }
 
-void LatitudeStage::keyPressEvent(QKeyEvent* event) {
-  switch (event->key()) {
-    case Qt::Key_Comma:
-      return step(-1);
-    case Qt::Key_Period:
-      return step(+1);
-    case Qt::Key_1:
-      return judge(Verdict::Clean);
-    case Qt::Key_2:
-      return judge(Verdict::Cleanable);
-    case Qt::Key_3:
-      return judge(Verdict::Lost);
-    case Qt::Key_0:
-      return judge(std::nullopt);
-    case Qt::Key_Z: {
-      const bool actual = !property("actual").toBool();
-      setProperty("actual", actual);
-      for (auto* view : {base_, shot_, back_}) view->setActualSize(actual);
-      return;
-    }
-    default:
-      break;
-  }
-  if (event->matches(QKeySequence::Copy))
-    QApplication::clipboard()->setText(model_->asText());
-  else
-    Stage::keyPressEvent(event);
+void LatitudeStage::togglePictureSize() {
+  actualSize_ = !actualSize_;
+  for (auto* view : {base_, shot_, back_}) view->setActualSize(actualSize_);
 }
 
 void LatitudeStage::step(int by) {
@@ -204,7 +191,7 @@ void LatitudeStage::refresh() {
   RulerData d;
   d.zeroName = "base";
   d.rows = {f ? latitudeRow(*f, "Latitude", take_, true)
-              : RulerRow{"Latitude", "no project open", {}, {}, {}, false}};
+              : RulerRow{"Latitude", "not measured", {}, {}, {}, false}};
   ruler_->setData(d);
   if (measured) {
     const QSignalBlocker quiet(table_->selectionModel());
@@ -215,14 +202,26 @@ void LatitudeStage::refresh() {
   } else {
     take_.clear();
     for (auto* row : figures_) row->setFigure("not measured", "", "");
-    warnings_->setText(!f                             ? ""
-                       : hasBracket(f->configuration) ? "This bracket has not been measured yet: use Analyse."
-                                                      : "No bracket was shot in this configuration.");
+    warnings_->clear();
   }
+  inviting_->invite(inviteFor(document_, Need::Bracket));
   table_->viewport()->update();
+  share();
   refreshVerdict();
   explain_->refresh();
   loadPictures();
+}
+
+// The table asks for its rows; the pictures get all else.
+void LatitudeStage::share() {
+  const int rows = table_->horizontalHeader()->height() + table_->verticalHeader()->length() + 2 * size::kGrid;
+  lower_->setFixedHeight(
+      std::clamp(rows + size::kBar, kLeastLower, std::max(kLeastLower, height() * 45 / 100)));
+}
+
+void LatitudeStage::resizeEvent(QResizeEvent* event) {
+  Stage::resizeEvent(event);
+  share();
 }
 
 void LatitudeStage::refreshFigures(const Finding& f) {
@@ -272,8 +271,7 @@ void LatitudeStage::loadPictures() {
   const bool baseStands = baseClip && shown_.rfind(baseClip->path + "|", 0) == 0 && base_->hasPicture();
   shown_ = wanted;
   if (!baseClip) {
-    for (auto* view : {base_, shot_, back_})
-      view->clearPicture(f ? "No bracket in this configuration." : "Open a project to see its takes.");
+    for (auto* view : {base_, shot_, back_}) view->clearPicture("");
     return;
   }
   if (!takeClip)

@@ -23,19 +23,21 @@ class LatitudeStage : public Stage {
 
   [[nodiscard]] QString name() const override { return "Latitude"; }
   [[nodiscard]] QString state() const override;
-  [[nodiscard]] std::vector<std::pair<QString, QString>> keys() const override;
+  [[nodiscard]] std::vector<Command> commands() override;
   void setTheme(const Theme& theme) override;
   [[nodiscard]] QString selectedTake() const { return take_; }
 
  protected:
-  void keyPressEvent(QKeyEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
 
  private:
+  void togglePictureSize();
   void build();
   QWidget* buildVerdictBar();
   void refresh();
   void refreshFigures(const Finding& f);
   void refreshVerdict();
+  void share();
   void select(const QString& take);
   void step(int by);
   void judge(std::optional<Verdict> verdict);
@@ -44,6 +46,8 @@ class LatitudeStage : public Stage {
   Document& document_;
   TakeModel* model_;
   RulerWidget* ruler_;
+  Inviting* inviting_;
+  QWidget* lower_;
   PictureView *base_, *shot_, *back_;
   QTableView* table_;
   QLabel *verdict_, *warnings_;
@@ -53,6 +57,7 @@ class LatitudeStage : public Stage {
   ExplainPanel* explain_;
   std::vector<FigureRow*> figures_;
   Job pictureJob_;
+  bool actualSize_ = false;
   QString take_;
   std::string shown_;
 };

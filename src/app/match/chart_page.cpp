@@ -103,6 +103,7 @@ void ChartPage::refresh() {
     editor_->setOutlines({}, -1);
     editor_->setRegions({}, 1, 1);
     list_->clear();
+    shown_.reset();
     return editor_->clearPicture("Link clips to takes and keep the links: then charts are placed here.");
   }
   refreshList(*c);

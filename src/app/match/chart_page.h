@@ -78,7 +78,7 @@ class ChartPage : public QWidget {
   QListWidget* list_;
   QLabel *title_, *words_;
   QString drawingObject_;
-  std::string shown_;
+  std::optional<std::string> shown_;  // picture in the editor; nothing: none was asked for
   double clipWidth_ = 0, clipHeight_ = 0;
   Point followed_{};  // of the take that is looked at, in reference pixels
 };

@@ -25,6 +25,7 @@ MatchStage::MatchStage(Document& document, Planner& planner, QWidget* parent)
   pages_->addWidget(decoding_ = new DecodePage(document, pages_));
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
+  all->addWidget(ruler_);
   all->addWidget(buildHead());
   all->addWidget(pages_, 1);
   setFocusPolicy(Qt::StrongFocus);
@@ -76,7 +77,7 @@ QWidget* MatchStage::buildClips() {
   left->addWidget(table_, 1);
   left->addWidget(missingTitle_);
   left->addWidget(missing_);
-  ruler_ = new RulerWidget(page);
+  ruler_ = new RulerWidget(this);
   // A mark is a take: its clip is chosen in the table.
   connect(ruler_, &RulerWidget::markChosen, this, [this](int, const QString& name) {
     for (int i = 0; i < model_.rowCount(); ++i)
@@ -90,9 +91,10 @@ QWidget* MatchStage::buildClips() {
   row->addWidget(panel_, 3);
   auto* column = new QVBoxLayout(page);
   column->setContentsMargins(0, 0, 0, 0);
-  column->addWidget(ruler_);
   column->addLayout(row, 1);
-  return page;
+  inviting_ = new Inviting(page, this);
+  connect(inviting_, &Inviting::taken, this, &Stage::doorWanted);
+  return inviting_;
 }
 
 QString MatchStage::markOf(const ClipLink* l) const {
@@ -159,6 +161,7 @@ QWidget* MatchStage::buildHead() {
   int id = 0;
   for (const char* name : {"Clips  1", "Charts and objects  2", "Decoding  3"}) {
     auto* b = new QPushButton(name, head);
+    b->setObjectName("page");
     b->setCheckable(true);
     pageButtons_->addButton(b, id++);
     below->addWidget(b);
@@ -195,48 +198,24 @@ QString MatchStage::state() const {
                       : QString("%1 takes lack a clip").arg(work_.match().missing.size());
 }
 
-std::vector<std::pair<QString, QString>> MatchStage::keys() const {
-  return {{"1 2 3", "clips, charts and objects, decoding"},
-          {"O", "folder of the cards: watched from then on"},
-          {"Enter", "say which take a clip is; or drag it onto another, or onto a take below"},
-          {"Delete", "this clip is no take"},
-          {"Backspace", "as found again"},
-          {"K", "keep these links in the project"},
-          {"H", "hashes of all files, for xxhsum -c"},
-          {"Esc", "stop reading"},
-          {"W G J", "on page 2: wedge, chart, objects"},
-          {"F D", "find the chart; draw it from corner to corner"},
-          {"Space , .", "next outline; turn it (arrows move it, Shift ten times as far)"}};
-}
-
-void MatchStage::keyPressEvent(QKeyEvent* event) {
-  const ClipLink* l = model_.link(current_);
-  switch (event->key()) {
-    case Qt::Key_1:
-    case Qt::Key_2:
-    case Qt::Key_3:
-      return showPage(event->key() - Qt::Key_1);
-    case Qt::Key_O:
-      return askFolder();
-    case Qt::Key_K:
-      return work_.keep();
-    case Qt::Key_H:
-      return writeManifest();
-    case Qt::Key_Escape:
-      return work_.cancel();
-    case Qt::Key_Return:
-    case Qt::Key_Enter:
-      if (l) table_->edit(model_.index(current_, LinkModel::Take));
-      return;
-    case Qt::Key_Delete:
-      if (l) work_.link(l->clip, "");
-      return;
-    case Qt::Key_Backspace:
-      if (l) work_.unlink(l->clip);
-      return;
-    default:
-      Stage::keyPressEvent(event);
-  }
+std::vector<Command> MatchStage::commands() {
+  const auto chosen = [this] { return pages_->currentIndex() == 0 && model_.link(current_); };
+  const auto some = [this] { return !work_.facts().empty(); };
+  return {{"1", "clips", [this] { showPage(0); }, {}},
+          {"2", "charts and objects", [this] { showPage(1); }, {}},
+          {"3", "decoding", [this] { showPage(2); }, {}},
+          {"O", "folder of the cards\u2026: watched from then on", [this] { askFolder(); }, {}},
+          {"K", "keep these links in the project", [this] { work_.keep(); },
+           [this] { return keep_->isEnabled(); }},
+          {"H", "hashes of all files\u2026, for xxhsum -c", [this] { writeManifest(); }, some},
+          {"Return", "say which take a clip is; or drag it onto another, or onto a take below",
+           [this] { table_->edit(model_.index(current_, LinkModel::Take)); }, chosen},
+          {"Del", "this clip is no take", [this] { work_.link(model_.link(current_)->clip, ""); }, chosen},
+          {"Backspace", "as found again", [this] { work_.unlink(model_.link(current_)->clip); }, chosen},
+          {"Esc", "stop reading", [this] { work_.cancel(); }, [this] { return work_.busy(); }},
+          {"W G J", "on page 2: wedge, chart, objects", {}, {}},
+          {"F D", "find the chart; draw it from corner to corner", {}, {}},
+          {"Space , .", "next outline; turn it (arrows move it, Shift ten times as far)", {}, {}}};
 }
 
 bool MatchStage::eventFilter(QObject* watched, QEvent* event) {
@@ -271,14 +250,11 @@ void MatchStage::refresh() {
   if (current_ < 0 && model_.rowCount() > 0) current_ = std::clamp(row, 0, model_.rowCount() - 1);
   if (current_ >= 0) table_->selectRow(current_);
   const Planned* p = work_.planned();
-  if (!document_.isOpen() || !p) {
-    headline_->setText("No plan to match with");
-    quiet_->setText("A plan says which takes there should be: Alt+1.");
-  } else if (work_.facts().empty()) {
-    headline_->setText(work_.busy() ? "Reading clips" : "No folder is open");
-    quiet_->setText(work_.busy()
-                        ? work_.words()
-                        : "O opens the folder that the cards were copied to. Originals are only read.");
+  const bool planned = document_.isOpen() && p && !p->plan.takes.empty();
+  inviting_->invite(invitation());
+  if (!planned || work_.facts().empty()) {
+    headline_->setText(work_.busy() ? "Reading clips" : "Clips and their takes");
+    quiet_->setText(work_.busy() ? work_.words() : QString());
   } else {
     const size_t takes = p->plan.takes.size(), missing = work_.match().missing.size();
     headline_->setText(QString("%1 of %2 takes").arg(takes - missing).arg(takes));
@@ -304,6 +280,23 @@ void MatchStage::refresh() {
   keep_->setEnabled(!work_.facts().empty() && !work_.kept() && !work_.busy());
   refreshDetail();
   emit stateChanged();
+}
+
+std::optional<Invite> MatchStage::invitation() const {
+  const Planned* p = work_.planned();
+  if (!p || p->plan.takes.empty())
+    return Invite{"A plan says which takes there should be; clips are then matched to them.", "To the plan",
+                  Door::Plan};
+  if (!work_.facts().empty() || work_.busy()) return std::nullopt;
+  int linked = 0;
+  for (const auto& f : document_.findings()) linked += static_cast<int>(f.configuration.clips.size());
+  return Invite{
+      linked > 0
+          ? QString("%1 clips are linked and kept. Open their folder to look at them again, or another to "
+                    "add to them. Originals are only read.")
+                .arg(linked)
+          : QString("Open the folder that the cards were copied to. Originals are only read."),
+      "Folder of the cards…", Door::Folder};
 }
 
 void MatchStage::refreshDetail() {

@@ -21,7 +21,7 @@ class MatchStage : public Stage {
   MatchStage(Document& document, Planner& planner, QWidget* parent = nullptr);
   [[nodiscard]] QString name() const override { return "Match"; }
   [[nodiscard]] QString state() const override;
-  [[nodiscard]] std::vector<std::pair<QString, QString>> keys() const override;
+  [[nodiscard]] std::vector<Command> commands() override;
   void setTheme(const Theme& theme) override;
   [[nodiscard]] MatchWork& work() { return work_; }
   void showPage(int page);  // 0: clips, 1: charts and objects, 2: decoding
@@ -32,26 +32,28 @@ class MatchStage : public Stage {
   void choose(int row);
   [[nodiscard]] RulerWidget& ruler() { return *ruler_; }
 
+  void askFolder();
+
  protected:
-  void keyPressEvent(QKeyEvent* event) override;
   bool eventFilter(QObject* watched, QEvent* event) override;
 
  private:
   QWidget* buildHead();
   QWidget* buildClips();
   void refresh();
+  [[nodiscard]] std::optional<Invite> invitation() const;
   void refreshDetail();
   [[nodiscard]] QString markOf(const ClipLink* link) const;
   [[nodiscard]] bool sameSeries(const ClipLink* a, const ClipLink* b) const;
   void refreshRuler(const ClipLink* chosen);
   [[nodiscard]] CheckPanel::Sources sourcesOf(const ClipFacts& f, const ClipLink& l) const;
-  void askFolder();
   void writeManifest();
 
   Document& document_;
   MatchWork work_;
   LinkModel model_;
   QStackedWidget* pages_;
+  Inviting* inviting_;
   QButtonGroup* pageButtons_;
   ChartPage* charts_;
   DecodePage* decoding_;

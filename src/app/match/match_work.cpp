@@ -35,9 +35,7 @@ MatchWork::MatchWork(Document& document, Planner& planner, QObject* parent)
     connect(&document_, signal, this, [this] {
       if (!facts_.empty()) rematch();
     });
-  connect(&planner_, &Planner::planChanged, this, [this] {
-    if (!facts_.empty()) rematch();
-  });
+  connect(&planner_, &Planner::planChanged, this, [this] { facts_.empty() ? emit changed() : rematch(); });
   connect(&job_, &Job::progress, this, [this](double, const QString& what) {
     words_ = what;
     emit changed();
@@ -145,10 +143,20 @@ void MatchWork::rematch() {
   if (!p || !document_.isOpen()) return;
   match_ = matchClips(p->recipe, p->plan, document_.shootLog(), document_.project().id(), facts_,
                       linksByHand(document_.project()));
-  kept_ = false;
+  noteKept(*p);
   checkExposures(p->plan, facts_, match_);
   tell();
   emit changed();
+}
+
+// Not what was last done, but what stands in the project says whether the links are kept.
+void MatchWork::noteKept(const Planned& p) {
+  try {
+    kept_ = linksStand(document_.project(),
+                       linkedConfigurations(document_.project(), p.recipe, p.plan, facts_, match_));
+  } catch (const Error&) {
+    kept_ = false;  // said where the clips are checked
+  }
 }
 
 // Exposure and all else that needs pictures, configuration by configuration.
@@ -250,8 +258,6 @@ void MatchWork::keep() {
     for (size_t i = 0; i < configurations.size(); ++i)
       checks.push_back(i < checked_.size() && !checked_[i].empty() ? toJson(checked_[i]) : nlohmann::json());
     document_.setLinks(std::move(configurations), std::move(checks));
-    kept_ = true;
-    emit changed();
   } catch (const Error& e) {
     emit failed(q(e.problem()), q(e.subject()), q(e.remedy()));
   }

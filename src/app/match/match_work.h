@@ -42,6 +42,7 @@ class MatchWork : public QObject {
  private:
   void look();
   void rematch();
+  void noteKept(const Planned& planned);
   void check();
   void tell();
 

@@ -21,16 +21,36 @@ RulerLayout paperLayout(double rowHeight) {
   return l;
 }
 
-// Text in a column, wrapped; returns the y below it. What does not fit whole is left out: half a line
-// misleads.
-double paragraph(QPainter& p, double x, double y, double width, const QString& text, const QFont& f,
-                 const QColor& ink, double bottom) {
+// Text in a column, wrapped; returns the y below it. Nothing is drawn where it does not fit whole: half a
+// line misleads.
+std::optional<double> paragraph(QPainter& p, double x, double y, double width, const QString& text,
+                                const QFont& f, const QColor& ink, double bottom) {
   p.setFont(f);
   p.setPen(ink);
   const QRectF used = p.boundingRect(QRectF(x, y, width, 10000), Qt::TextWordWrap, text);
-  if (y + used.height() > bottom) return bottom;
+  if (y + used.height() > bottom) return std::nullopt;
   p.drawText(QRectF(x, y, width, used.height()), Qt::TextWordWrap, text);
   return y + used.height();
+}
+
+// A list of a card that goes on over the page.
+struct CardList {
+  QString title;
+  const std::vector<std::string>& lines;
+  double x;
+  int pixels;
+  size_t next = 0;  // first line not drawn yet
+};
+
+void drawList(QPainter& p, CardList& list, double y, double width, const Theme& t, double bottom) {
+  if (list.next >= list.lines.size()) return;
+  const QString title = list.next ? list.title + ", continued" : list.title;
+  auto at = paragraph(p, list.x, y, width, title, typeface(size::kBody, true), t.text, bottom);
+  while (at && list.next < list.lines.size()) {
+    at =
+        paragraph(p, list.x, *at + 3, width, q(list.lines[list.next]), typeface(list.pixels), t.text, bottom);
+    if (at) ++list.next;
+  }
 }
 
 void drawHeader(QPainter& p, const QString& title, const QString& subtitle, const Theme& t) {
@@ -42,7 +62,7 @@ void drawHeader(QPainter& p, const QString& title, const QString& subtitle, cons
   p.drawText(QPointF(kMargin, kMargin + 34), subtitle);
 }
 
-void drawLines(QPainter& p, const ExposureCard& card, double y, const Theme& t) {
+double drawLines(QPainter& p, const ExposureCard& card, double y, const Theme& t) {
   const double column = (kPageWidth - 2 * kMargin) / 2;
   double at[2] = {y, y};
   for (size_t i = 0; i < card.lines.size(); ++i) {
@@ -55,35 +75,54 @@ void drawLines(QPainter& p, const ExposureCard& card, double y, const Theme& t) 
     p.setPen(t.text);
     p.drawText(QPointF(x + 150, at[side] + 13), q(card.lines[i].value));
     at[side] = paragraph(p, x + 150, at[side] + 17, column - 165, q(card.lines[i].note), typeface(10),
-                         t.quiet, kPageHeight) +
+                         t.quiet, kPageHeight)
+                   .value_or(at[side] + 17) +
                6;
   }
+  return std::max(at[0], at[1]);
 }
 
-void drawCard(QPainter& p, const Finding& f, const QString& project, const Theme& t) {
+// `newPage` null: one page is all there is to see, and it says when there is more.
+void drawCard(QPainter& p, const Finding& f, const QString& project, const Theme& t,
+              const std::function<void()>& newPage) {
   const ExposureCard card = cardOf(f);
-  p.fillRect(QRectF(0, 0, kPageWidth, kPageHeight), t.window);
   QStringList subtitle = {project, q(card.subtitle)};
   subtitle.removeAll("");
-  drawHeader(p, q(card.title), subtitle.join(" · "), t);
+  const double half = (kPageWidth - 2 * kMargin - 24) / 2, foot = kPageHeight - 24, bottom = foot - 14;
+  const auto head = [&](const QString& title) {
+    p.fillRect(QRectF(0, 0, kPageWidth, kPageHeight), t.window);
+    drawHeader(p, title, subtitle.join(" · "), t);
+  };
+  const auto say = [&](const QString& words) {
+    p.setFont(typeface(10));
+    p.setPen(t.quiet);
+    p.drawText(QRectF(kMargin, foot, kPageWidth - 2 * kMargin, 14), Qt::AlignLeft, words);
+  };
+  head(q(card.title));
   RulerData d;
-  d.rows = {latitudeRow(f, "latitude", "", false), rangeRow(f, "range")};
+  d.rows = {fromGrey(latitudeRow(f, "latitude", "", false), f), rangeRow(f, "range")};
   const RulerLayout l = paperLayout(48);
   paintRuler(p, QRectF(kMargin, 84, kPageWidth - 2 * kMargin, l.heightFor(2)), d, l, t);
-  drawLines(p, card, 230, t);
-  const double half = (kPageWidth - 2 * kMargin - 24) / 2, top = 404, bottom = kPageHeight - 24;
-  double y = paragraph(p, kMargin, top, half, "On set", typeface(size::kBody, true), t.text, bottom);
-  for (const auto& a : card.advice)
-    y = paragraph(p, kMargin, y + 3, half, q(a), typeface(11), t.text, bottom);
-  y = paragraph(p, kMargin + half + 24, top, half, "Not established by this test",
-                typeface(size::kBody, true), t.text, bottom);
-  for (const auto& n : card.notEstablished)
-    y = paragraph(p, kMargin + half + 24, y + 2, half, q(n), typeface(10), t.quiet, bottom);
-  p.setFont(typeface(10));
-  p.setPen(t.quiet);
-  p.drawText(QRectF(kMargin, kPageHeight - 24, kPageWidth - 2 * kMargin, 14), Qt::AlignLeft,
-             "Solid: clean. Hatched: usable with clean-up. Hollow: lost. Stops from grey; exposure alone, no "
-             "noise reduction.");
+  const double top = std::max(404.0, drawLines(p, card, 230, t) + 8);
+  CardList lists[2] = {{"On set", card.advice, kMargin, 11},
+                       {"Not established by this test", card.notEstablished, kMargin + half + 24, 10}};
+  const auto left = [&] {
+    return lists[0].next < card.advice.size() || lists[1].next < card.notEstablished.size();
+  };
+  for (auto& list : lists) drawList(p, list, top, half, t, bottom);
+  const QString legend =
+      "Solid: clean. Hatched: usable with clean-up. Hollow: lost. Stops from grey; exposure alone, no noise "
+      "reduction.";
+  say(left() ? legend + " More on the next page." : legend);
+  while (newPage && left()) {
+    newPage();
+    head(q(card.title) + ", continued");
+    const size_t before = lists[0].next + lists[1].next;
+    for (auto& list : lists) drawList(p, list, 84, half, t, bottom);
+    // A line that is longer than a page is cut rather than turned over for ever.
+    if (lists[0].next + lists[1].next == before)
+      for (auto& list : lists) ++list.next;
+  }
 }
 
 void drawBoard(QPainter& p, const std::vector<Finding>& findings, size_t from, size_t count,
@@ -109,7 +148,7 @@ QImage cardPreview(const Finding& finding, int width, double ratio) {
   image.setDevicePixelRatio(ratio);
   QPainter p(&image);
   p.scale(width / kPageWidth, width / kPageWidth);
-  drawCard(p, finding, "", paperTheme());
+  drawCard(p, finding, "", paperTheme(), nullptr);
   return image;
 }
 
@@ -123,13 +162,15 @@ void writeReportPdf(const std::filesystem::path& file, const std::vector<Finding
     }
     for (const auto& f : findings) {
       writer.newPage();
-      drawCard(p, f, title, paperTheme());
+      drawCard(p, f, title, paperTheme(), [&] { writer.newPage(); });
     }
   });
 }
 
 void writeCardPdf(const std::filesystem::path& file, const Finding& finding, const QString& title) {
-  writePdf(file, title, kPaper, [&](QPainter& p, QPdfWriter&) { drawCard(p, finding, title, paperTheme()); });
+  writePdf(file, title, kPaper, [&](QPainter& p, QPdfWriter& writer) {
+    drawCard(p, finding, title, paperTheme(), [&] { writer.newPage(); });
+  });
 }
 
 }  // namespace edge::app

@@ -60,8 +60,8 @@ QStringList cellsOf(const RunLine& l) {
 
 class Pages {
  public:
-  Pages(QPainter& painter, QPdfWriter& writer, const Recipe& recipe, const Plan& plan)
-      : p_(painter), writer_(writer), recipe_(recipe), plan_(plan), t_(paperTheme()) {}
+  Pages(QPainter& painter, QPdfWriter& writer, const Recipe& recipe, const Plan& plan, const QString& notice)
+      : p_(painter), writer_(writer), recipe_(recipe), plan_(plan), notice_(notice), t_(paperTheme()) {}
 
   void run(const std::vector<RunLine>& lines) {
     // Rows first, pages after: the foot says how many there are.
@@ -72,16 +72,22 @@ class Pages {
       if (y + need > kBottom && !pages.back().empty()) pages.emplace_back(), y = kTop;
       pages.back().push_back(i), y += need;
     }
-    const auto cautions = safetyLines();
-    for (size_t page = 0; page < pages.size(); ++page) {
+    const auto placed = placeLists();
+    const size_t rows = pages.size(), all = rows + placed.back().page + 1;
+    for (size_t page = 0; page < rows; ++page) {
       if (page) writer_.newPage();
-      frame(page + 1, pages.size() + 1);
+      frame(page + 1, all, true);
       y = kTop;
       for (size_t i : pages[page]) y = row(lines, i, y);
     }
-    writer_.newPage();
-    frame(pages.size() + 1, pages.size() + 1);
-    lastPage(cautions);
+    size_t page = rows;
+    for (const auto& l : placed) {
+      for (; page < rows + l.page + 1; ++page) {
+        writer_.newPage();
+        frame(page + 1, all, false);
+      }
+      draw(l);
+    }
   }
 
  private:
@@ -124,9 +130,12 @@ class Pages {
     return y + h;
   }
 
-  void frame(size_t page, size_t pages) {
+  void frame(size_t page, size_t pages, bool takes) {
     p_.setFont(typeface(18, true)), p_.setPen(t_.text);
     p_.drawText(QPointF(kMargin, kMargin + 14), recipe_.title.empty() ? "Run list" : q(recipe_.title));
+    p_.setFont(typeface(12, true));
+    p_.drawText(QRectF(kWidth / 2, kMargin, kWidth / 2 - kMargin, 32), Qt::AlignRight | Qt::TextWordWrap,
+                notice_);
     p_.setFont(typeface(11)), p_.setPen(t_.quiet);
     const Totals& t = plan_.totals;
     p_.drawText(
@@ -143,7 +152,7 @@ class Pages {
             .arg(q(plan_.protocol.key)));
     double x = kMargin;
     for (const auto& c : kColumns) {
-      if (page < pages) p_.drawText(QPointF(x, kTop - 8), c.title);
+      if (takes) p_.drawText(QPointF(x, kTop - 8), c.title);
       x += c.width;
     }
     p_.setPen(QPen(t_.text, 1));
@@ -161,48 +170,77 @@ class Pages {
     return lines;
   }
 
-  double list(const QString& title, const QStringList& lines, double x, double y, double width, bool boxes) {
-    p_.setFont(typeface(13, true)), p_.setPen(t_.text);
-    p_.drawText(QPointF(x, y + 14), title);
-    y += 24;
-    for (const auto& l : lines) {
-      p_.setFont(typeface(11));
-      const QRectF used = p_.boundingRect(QRectF(x + 16, y, width - 16, 1000), Qt::TextWordWrap, l);
-      if (y + used.height() > kBottom) break;
-      p_.setPen(QPen(t_.text, 1));
-      if (boxes) p_.drawRect(QRectF(x + 1, y + 3, 9, 9));
-      p_.drawText(QRectF(x + (boxes ? 16 : 0), y, width - 16, used.height() + 2), Qt::TextWordWrap, l);
-      y += used.height() + 5;
+  // A line of the lists behind the takes: where it stands, on which of their pages.
+  struct Placed {
+    size_t page;
+    QRectF at;
+    QString words;
+    bool title, box;
+  };
+
+  // Two columns a page, as many pages as it takes: nothing is left out.
+  std::vector<Placed> placeLists() {
+    constexpr double kBetween = 30;
+    const double width = (kWidth - 2 * kMargin - kBetween) / 2;
+    std::vector<Placed> placed;
+    size_t column = 0;
+    double y = kTop;
+    const auto put = [&](const QString& words, bool title, bool box, double keep) {
+      p_.setFont(typeface(title ? 13 : 11, title));
+      const double indent = box ? 16 : 0;
+      const double height =
+          p_.boundingRect(QRectF(0, 0, width - indent, 1000), Qt::TextWordWrap, words).height() + 2;
+      if (y + height + keep > kBottom && y > kTop) ++column, y = kTop;
+      const double x = kMargin + static_cast<double>(column % 2) * (width + kBetween);
+      placed.push_back({column / 2, QRectF(x + indent, y, width - indent, height), words, title, box});
+      y += height + 3;
+    };
+    for (const auto& [title, lines, boxes] : lists()) {
+      put(title, true, false, 40);  // never alone at the foot
+      for (const auto& l : lines) put(l, false, boxes, 0);
+      y += 12;
     }
-    return y + 12;
+    return placed;
   }
 
-  void lastPage(const QStringList& cautions) {
-    const double half = (kWidth - 2 * kMargin - 30) / 2;
+  void draw(const Placed& l) {
+    p_.setFont(typeface(l.title ? 13 : 11, l.title));
+    p_.setPen(QPen(t_.text, 1));
+    if (l.box) p_.drawRect(QRectF(l.at.left() - 15, l.at.top() + 3, 9, 9));
+    p_.drawText(l.at, Qt::TextWordWrap, l.words);
+  }
+
+  struct List {
+    QString title;
+    QStringList lines;
+    bool boxes;
+  };
+  std::vector<List> lists() const {
     QStringList checks, problems, protocol;
     for (const auto& c : plan_.checklist) checks << q(c);
     for (const auto& p : plan_.problems)
       if (p.code != "safety") problems << q(p.where) + ": " + q(p.words);
     for (const auto& l : plan_.protocol.lines) protocol << q(l.question) + ": " + q(l.answer);
-    double y = list("Before rolling", checks, kMargin, kTop, half, true);
-    list("Protocol", protocol, kMargin, y, half, false);
-    y = list("Safety", cautions, kMargin + half + 30, kTop, half, false);
-    list("Problems and cautions of the plan", problems, kMargin + half + 30, y, half, false);
+    return {{"Safety", safetyLines(), false},
+            {"Before rolling", checks, true},
+            {"Problems and cautions of the plan", problems, false},
+            {"Protocol", protocol, false}};
   }
 
   QPainter& p_;
   QPdfWriter& writer_;
   const Recipe& recipe_;
   const Plan& plan_;
+  QString notice_;
   Theme t_;
 };
 
 }  // namespace
 
 void writeRunListPdf(const std::filesystem::path& file, const Recipe& recipe, const Plan& plan,
-                     const Knowledge& known) {
+                     const Knowledge& known, const std::string& notice) {
   writePdf(file, q(recipe.title), {QPageSize::A4, kWidth}, [&](QPainter& p, QPdfWriter& writer) {
-    Pages(p, writer, recipe, plan).run(runLines(recipe, plan, known));
+    Pages(p, writer, recipe, plan, q(notice)).run(runLines(recipe, plan, known));
   });
 }
 

@@ -8,7 +8,8 @@
 namespace edge::app {
 
 // Needs a QGuiApplication. Errors: can't write.
+// `notice`, where it is not empty, stands on every page.
 void writeRunListPdf(const std::filesystem::path& file, const Recipe& recipe, const Plan& plan,
-                     const Knowledge& known);
+                     const Knowledge& known, const std::string& notice = {});
 
 }  // namespace edge::app

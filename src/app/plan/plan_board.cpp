@@ -6,11 +6,10 @@
 namespace edge::app {
 namespace {
 
-// "light+nd" as "L+N"
-QString initialsOf(const QString& control) {
-  QStringList parts = control.split('+');
-  for (auto& p : parts) p = p.left(1).toUpper();
-  return parts.join('+');
+// "light+nd" as "both", where there is no room for it.
+QString shortControl(const QString& control) {
+  const auto parts = control.split('+').size();
+  return parts == 2 ? "both" : parts > 2 ? "all" : control.left(1).toUpper();
 }
 
 // "forehead, first head" as "first head", "white cloth" as "white"
@@ -28,7 +27,7 @@ RulerCell cellOf(const CoverageCell& c) {
   static const char* const kStates[] = {"planned", "can't be had", "skipped", "not asked for"};
   RulerCell out;
   out.at = c.stops, out.kind = kindOf(c);
-  out.text = q(c.control).replace("nd", "ND"), out.initials = initialsOf(q(c.control));
+  out.text = q(c.control).replace("nd", "ND"), out.initials = shortControl(q(c.control));
   if (c.state == CellState::Impossible) out.text = out.initials = "";
   if (c.state == CellState::Skipped) out.text = "skip", out.initials = "";
   out.words = QString("%1 stops, %2")
@@ -42,7 +41,7 @@ RulerCell cellOf(const CoverageCell& c) {
 // Where the tones of the scene reach the clip, and the edges that were measured.
 void addMarks(const Planned& p, const CoverageRow& row, RulerRow& out) {
   if (row.headroom)
-    for (const auto& tone : forecastAt(p.recipe, row.headroom->stops, 0))
+    for (const auto& tone : forecastAt(p.recipe, row.headroom->stops, p.recipe.baseOffset))
       out.marks.push_back(
           {tone.margin, std::nullopt, shortTone(q(tone.tone)),
            q(tone.tone) + " clips from here on, forecast from " + q(row.headroom->from) + " headroom",

@@ -21,12 +21,13 @@ QString counted(int n, const char* one, const char* many) {
 
 struct ExportKind {
   PlanStage::Export kind;
-  const char *words, *filter, *suffix;
+  const char *words, *filter, *suffix, *key;
 };
+constexpr const char* kPages[] = {"problems", "run list", "checklist", "protocol"};
 constexpr ExportKind kExports[] = {
-    {PlanStage::Export::Pdf, "Run list as PDF", "PDF (*.pdf)", "-run-list.pdf"},
-    {PlanStage::Export::Csv, "Run list as CSV", "CSV (*.csv)", "-run-list.csv"},
-    {PlanStage::Export::Recipe, "Export the recipe", "Recipe (*.json)", "-recipe.json"}};
+    {PlanStage::Export::Pdf, "Run list as PDF", "PDF (*.pdf)", "-run-list.pdf", "P"},
+    {PlanStage::Export::Csv, "Run list as a table", "Table (*.csv)", "-run-list.csv", ""},
+    {PlanStage::Export::Recipe, "Export the recipe", "Recipe (*.json)", "-recipe.json", ""}};
 
 }  // namespace
 
@@ -80,6 +81,7 @@ QWidget* PlanStage::buildHead() {
   headline_->setObjectName("headline");
   totals_ = new QLabel(head);
   totals_->setObjectName("quiet");
+  totals_->setWordWrap(true);
   totals_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   usual_ = new QPushButton("Fill in a usual test day", head);
   finer_ = new QPushButton(head);
@@ -88,11 +90,7 @@ QWidget* PlanStage::buildHead() {
   connect(usual_, &QPushButton::clicked, this,
           [this] { planner_.edit(withUsualDay(document_.recipe()), "a usual test day"); });
   connect(finer_, &QPushButton::clicked, this, &PlanStage::addFiner);
-  connect(import, &QPushButton::clicked, this, [this] {
-    const QString file = QFileDialog::getOpenFileName(this, "Import a recipe", QString(), "Recipe (*.json)",
-                                                      nullptr, QFileDialog::DontUseNativeDialog);
-    if (!file.isEmpty()) importRecipe(file.toStdString());
-  });
+  connect(import, &QPushButton::clicked, this, &PlanStage::askImport);
   auto* menu = new QMenu(write);
   for (const auto& e : kExports) menu->addAction(e.words, this, [this, kind = e.kind] { ask(kind); });
   write->setMenu(menu);
@@ -113,7 +111,7 @@ QWidget* PlanStage::buildPages() {
   pages_ = new QStackedWidget(side);
   for (int i = 0; i < 4; ++i) {
     auto* b = new QPushButton(side);
-    b->setObjectName("stage");
+    b->setObjectName("page");
     b->setCheckable(true);
     pageGroup_->addButton(b, i);
     tabs->addWidget(b);
@@ -162,18 +160,28 @@ QString PlanStage::state() const {
   return counted(static_cast<int>(p->plan.takes.size()), "take", "takes");
 }
 
-std::vector<std::pair<QString, QString>> PlanStage::keys() const {
-  return {{"Enter", "in the recipe: edit the value; open or close a branch"},
-          {"Insert", "in the recipe: add to the list"},
-          {"Delete", "in the recipe: remove the item"},
-          {"F4", "in the recipe: where the value came from"},
-          {"Arrows", "on the board: go from take to take"},
-          {"Space", "on the board: skip a take, or ask for it again"},
-          {"Ctrl+1, 2, 3, 4", "problems, run list, checklist, protocol"},
-          {"R, B", "to the recipe, to the board"},
-          {"U", "fill in a usual test day where something lacks"},
-          {"F", "finer steps around the edges measured so far"},
-          {"P", "run list as PDF"}};
+std::vector<Command> PlanStage::commands() {
+  std::vector<Command> list;
+  for (int i = 0; i < pages_->count(); ++i)
+    list.push_back({QString("Ctrl+%1").arg(i + 1), kPages[i], [this, i] { showPage(i); }, {}});
+  list.push_back({"R", "to the recipe", [this] { tree_->setFocus(); }, {}});
+  list.push_back({"B", "to the board", [this] { board_->setFocus(); }, {}});
+  list.push_back({"U", "fill in a usual test day where something lacks", [this] { usual_->click(); },
+                  [this] { return !usual_->isHidden(); }});
+  list.push_back({"F", "finer steps around the edges measured so far", [this] { finer_->click(); },
+                  [this] { return !finer_->isHidden(); }});
+  list.push_back({"", "import a recipe\u2026", [this] { askImport(); }, {}});
+  for (const auto& e : kExports)
+    list.push_back({e.key, q(e.words).toLower() + "\u2026", [this, kind = e.kind] { ask(kind); }, {}});
+  for (const auto& [key, words] : std::initializer_list<std::pair<const char*, const char*>>{
+           {"Enter", "in the recipe: edit the value; open or close a branch"},
+           {"Insert", "in the recipe: add to the list"},
+           {"Delete", "in the recipe: remove the item"},
+           {"F4", "in the recipe: where the value came from"},
+           {"Arrows", "on the board: go from take to take"},
+           {"Space", "on the board: skip a take, or ask for it again"}})
+    list.push_back({key, words, {}, {}});
+  return list;
 }
 
 void PlanStage::setTheme(const Theme& t) {
@@ -183,19 +191,6 @@ void PlanStage::setTheme(const Theme& t) {
 void PlanStage::keyPressEvent(QKeyEvent* event) {
   if (event->key() == Qt::Key_Space && board_->hasFocus())
     skipCell();
-  else if (event->modifiers() == Qt::ControlModifier && event->key() >= Qt::Key_1 &&
-           event->key() <= Qt::Key_4)
-    showPage(event->key() - Qt::Key_1);
-  else if (event->key() == Qt::Key_R)
-    tree_->setFocus();
-  else if (event->key() == Qt::Key_B)
-    board_->setFocus();
-  else if (event->key() == Qt::Key_U && !usual_->isHidden())
-    usual_->click();
-  else if (event->key() == Qt::Key_F && !finer_->isHidden())
-    finer_->click();
-  else if (event->key() == Qt::Key_P && event->modifiers() == Qt::NoModifier)
-    ask(Export::Pdf);
   else
     Stage::keyPressEvent(event);
 }
@@ -210,6 +205,12 @@ bool PlanStage::eventFilter(QObject* watched, QEvent* event) {
     }
   }
   return Stage::eventFilter(watched, event);
+}
+
+void PlanStage::askImport() {
+  const QString file = QFileDialog::getOpenFileName(this, "Import a recipe", QString(), "Recipe (*.json)",
+                                                    nullptr, QFileDialog::DontUseNativeDialog);
+  if (!file.isEmpty()) importRecipe(file.toStdString());
 }
 
 void PlanStage::showPage(int page) {
@@ -237,7 +238,7 @@ void PlanStage::refresh() {
 void PlanStage::refreshBoard() {
   const Planned* p = planner_.planned();
   RulerData d = p ? planBoard(*p, row_, cell_) : RulerData();
-  if (d.rows.empty()) d.rows.push_back({"Nothing yet", "add a body and a test", {}, {}, {}, false});
+  if (d.rows.empty()) d.rows.push_back({"Nothing yet", "add a body", {}, {}, {}, false});
   board_->setData(std::move(d));
   board_->setFixedHeight(board_->sizeHint().height());
   scroll_->setFixedHeight(std::min(kBoardHeight, board_->sizeHint().height() + 2));
@@ -270,7 +271,8 @@ void PlanStage::refreshHead() {
                  .arg(*p->recipe.budgetMinutes)
                  .arg(p->plan.shortened.empty() ? "" : ", shortened");
   totals_->setText(words.join(" · ") +
-                   "\nBoxes: takes, by control. Dots: where a tone clips. Strokes: measured edges.");
+                   "\nBoxes: takes (both: light and ND). Dots: where a tone clips. "
+                   "Strokes: measured edges.");
   totals_->setToolTip(totals_->text());
 }
 

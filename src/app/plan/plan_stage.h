@@ -25,7 +25,7 @@ class PlanStage : public Stage {
   explicit PlanStage(Document& document, QWidget* parent = nullptr);
   [[nodiscard]] QString name() const override { return "Plan"; }
   [[nodiscard]] QString state() const override;
-  [[nodiscard]] std::vector<std::pair<QString, QString>> keys() const override;
+  [[nodiscard]] std::vector<Command> commands() override;
   void setTheme(const Theme& theme) override;
 
   [[nodiscard]] Planner& planner() { return planner_; }
@@ -34,6 +34,7 @@ class PlanStage : public Stage {
   enum class Export { Pdf, Csv, Recipe };
   void exportTo(Export kind, const std::filesystem::path& file);
   void choose(int row, int cell);
+  void askImport();
   void showPage(int page);  // 0 problems, 1 run list, 2 checklist, 3 protocol
 
  protected:

@@ -3,6 +3,7 @@
 #include <QDir>
 #include <set>
 
+#include "base/error.h"
 #include "base/files.h"
 #include "paper/run_list_page.h"
 #include "report/known.h"
@@ -58,15 +59,32 @@ void Planner::importFile(const std::filesystem::path& file) {
 }
 
 void Planner::exportFile(const std::filesystem::path& file) const {
-  writeFileAtomically(file, document_.recipe().dump(2) + "\n");
+  nlohmann::json recipe = document_.recipe();
+  if (const std::string words = notice(); !words.empty()) recipe["remark"] = words;
+  writeFileAtomically(file, recipe.dump(2) + "\n");
+}
+
+std::string Planner::notice() const {
+  if (contradiction_.isEmpty()) return {};
+  return "Not current: the recipe contradicts itself (" + contradiction_.join(", ").toStdString() + ")";
+}
+
+const Planned& Planner::plannedOrThrow() const {
+  if (!planned_)
+    throw Error("there is no run list yet", "the recipe", "",
+                contradiction_.isEmpty() ? "say what there is, and what is to be tested"
+                                         : "mend first: " + contradiction_.join(", ").toStdString());
+  return *planned_;
 }
 
 void Planner::writeCsv(const std::filesystem::path& file) const {
-  if (planned_) writeFileAtomically(file, runListCsv(planned_->recipe, planned_->plan, planned_->known));
+  const Planned& p = plannedOrThrow();
+  writeFileAtomically(file, runListCsv(p.recipe, p.plan, p.known, notice()));
 }
 
 void Planner::writePdf(const std::filesystem::path& file) const {
-  if (planned_) writeRunListPdf(file, planned_->recipe, planned_->plan, planned_->known);
+  const Planned& p = plannedOrThrow();
+  writeRunListPdf(file, p.recipe, p.plan, p.known, notice());
 }
 
 std::vector<Planner::Finer> Planner::finer() const {

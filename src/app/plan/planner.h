@@ -39,7 +39,8 @@ class Planner : public QObject {
   void importFile(const std::filesystem::path& file);             // throws Error; undoable
   void exportFile(const std::filesystem::path& file) const;       // throws Error
 
-  // The run list as drawn from the last plan. Throws Error.
+  // The run list as drawn from the last plan; where the recipe has come to contradict itself since, it says
+  // so on every page. Throws Error, also where nothing was planned yet.
   void writeCsv(const std::filesystem::path& file) const;
   void writePdf(const std::filesystem::path& file) const;
 
@@ -55,6 +56,8 @@ class Planner : public QObject {
   void busyChanged();
 
  private:
+  [[nodiscard]] std::string notice() const;
+  [[nodiscard]] const Planned& plannedOrThrow() const;
   void plan();
   void begin();
 

@@ -34,27 +34,29 @@ RangeStage::RangeStage(Document& document, QWidget* parent) : Stage(parent), doc
   pages_->addWidget(wedge_ = new WedgePage(document, pages_));
   pages_->addWidget(compare_ = new ComparePage(document, pages_));
   pageButtons_ = new QButtonGroup(this);
-  auto* buttons = new QVBoxLayout;
+  auto* buttons = new QHBoxLayout;
+  buttons->setSpacing(0);
   int id = 0;
   for (const char* name : {"One wedge  1", "Compare  2"}) {
     auto* b = new QPushButton(name, this);
+    b->setObjectName("page");
     b->setCheckable(true);
     pageButtons_->addButton(b, id++);
     buttons->addWidget(b);
   }
   buttons->addStretch();
-  auto* head = new QHBoxLayout;
   rulerRoom_ = new QScrollArea(this);
   rulerRoom_->setWidgetResizable(true);
   rulerRoom_->setFrameShape(QFrame::NoFrame);
   rulerRoom_->setWidget(ruler_);
   rulerRoom_->setFocusPolicy(Qt::NoFocus);
-  head->addWidget(rulerRoom_, 1);
-  head->addLayout(buttons);
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
-  all->addLayout(head);
-  all->addWidget(pages_, 1);
+  all->addWidget(rulerRoom_);
+  all->addLayout(buttons);
+  inviting_ = new Inviting(pages_, this);
+  connect(inviting_, &Inviting::taken, this, &Stage::doorWanted);
+  all->addWidget(inviting_, 1);
   connect(pageButtons_, &QButtonGroup::idClicked, this, &RangeStage::showPage);
   connect(&document_, &Document::findingsChanged, this, &RangeStage::refresh);
   connect(&document_, &Document::currentChanged, this, &RangeStage::refresh);
@@ -80,53 +82,36 @@ void RangeStage::showPage(int page) {
 }
 
 QString RangeStage::state() const {
-  if (!document_.isOpen()) return "no project";
-  int measured = 0, all = 0;
-  for (const auto& f : document_.findings())
-    all += hasWedge(f.configuration), measured += f.range.has_value();
-  return all == 0 ? "no wedge shot" : QString("%1 of %2 measured").arg(measured).arg(all);
+  return progressOf(document_, Need::Wedge);
 }
 
-std::vector<std::pair<QString, QString>> RangeStage::keys() const {
-  return {{"1 2", "one wedge, compare"},
-          {"Tab", "next figure, plot or ruler"},
-          {"Enter", "where a figure comes from; in the comparison: edit claim or count"},
-          {"Up, Down", "in the SNR plot: move the threshold by 0.1 (Shift: 0.5)"},
-          {"F H S", "where from, what limits it, the chosen step"},
-          {"V", "next axis of the level trace"},
-          {"Z", "picture fitted or at 100 %"},
-          {"Space, R", "in the comparison: take in or out, make it the reference"},
-          {"Ctrl+C", "copy the figure, table or plot in focus"}};
+std::vector<Command> RangeStage::commands() {
+  return {{"1", "one wedge", [this] { showPage(0); }, {}},
+          {"2", "compare", [this] { showPage(1); }, {}},
+          {"F", "where a figure comes from", [this] { wedge_->showSide(WedgePage::WhereFrom); }, {}},
+          {"H", "what limits it", [this] { wedge_->showSide(WedgePage::Honesty); }, {}},
+          {"S", "the chosen step", [this] { wedge_->showSide(WedgePage::Step); }, {}},
+          {"V", "next axis of the level trace", [this] { wedge_->nextUnit(); }, {}},
+          {"Z", "picture fitted or at 100 %", [this] { wedge_->togglePictureSize(); }, {}},
+          {"Tab", "next figure, plot or ruler", {}, {}},
+          {"Enter", "where a figure comes from; in the comparison: edit claim or count", {}, {}},
+          {"Up, Down", "in the SNR plot: move the threshold by 0.1 (Shift: 0.5)", {}, {}},
+          {"Space, R", "in the comparison: take in or out, make it the reference", {}, {}},
+          {"Ctrl+C", "copy the figure, table or plot in focus", {}, {}}};
 }
 
 void RangeStage::setTheme(const Theme& t) {
   ruler_->setTheme(t), wedge_->setTheme(t), compare_->setTheme(t);
 }
 
-void RangeStage::keyPressEvent(QKeyEvent* event) {
-  switch (event->key()) {
-    case Qt::Key_1:
-      return showPage(0);
-    case Qt::Key_2:
-      return showPage(1);
-    case Qt::Key_V:
-      return wedge_->nextUnit();
-    case Qt::Key_Z:
-      return wedge_->togglePictureSize();
-    case Qt::Key_F:
-      return wedge_->showSide(WedgePage::WhereFrom);
-    case Qt::Key_H:
-      return wedge_->showSide(WedgePage::Honesty);
-    case Qt::Key_S:
-      return wedge_->showSide(WedgePage::Step);
-    default:
-      Stage::keyPressEvent(event);
-  }
-}
-
 void RangeStage::refresh() {
   emit stateChanged();
   const Finding* f = document_.current();
+  // Beside each other there is something to see as soon as one is measured.
+  const auto& all = document_.findings();
+  const bool some = std::any_of(all.begin(), all.end(), [](const Finding& x) { return x.range.has_value(); });
+  if (inviting_)
+    inviting_->invite(pageButtons_->checkedId() == 1 && some ? std::nullopt : inviteFor(document_, Need::Wedge));
   RulerData d;
   const bool compare = pageButtons_->checkedId() == 1 && f;
   const auto isos = compare ? isoSteps(document_.findings()) : std::vector<IsoStep>();
@@ -144,7 +129,7 @@ void RangeStage::refresh() {
   else if (f)
     d.rows = {rangeRow(*f, "Range")};
   if (d.rows.empty())
-    d.rows = {RulerRow{"Range", f ? "nothing taken in" : "no project open", {}, {}, {}, false}};
+    d.rows = {RulerRow{"Range", f ? "nothing taken in" : "not measured", {}, {}, {}, false}};
   ruler_->setRowHeight(d.rows.size() > 1 ? kOfMany : kOneRow);
   ruler_->setData(d);
   // Many rows are scrolled: the curves and the table below keep their room.

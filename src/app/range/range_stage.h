@@ -17,21 +17,20 @@ class RangeStage : public Stage {
 
   [[nodiscard]] QString name() const override { return "Range"; }
   [[nodiscard]] QString state() const override;
-  [[nodiscard]] std::vector<std::pair<QString, QString>> keys() const override;
+  [[nodiscard]] std::vector<Command> commands() override;
   void setTheme(const Theme& theme) override;
   void showPage(int page);  // 0: one wedge, 1: compare
   [[nodiscard]] WedgePage& wedge() { return *wedge_; }
   [[nodiscard]] ComparePage& compare() { return *compare_; }
 
  protected:
-  void keyPressEvent(QKeyEvent* event) override;
-
  private:
   void refresh();
 
   Document& document_;
   RulerWidget* ruler_;
   QScrollArea* rulerRoom_;
+  Inviting* inviting_ = nullptr;
   QStackedWidget* pages_;
   QButtonGroup* pageButtons_;
   WedgePage* wedge_;

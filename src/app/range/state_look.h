@@ -7,7 +7,8 @@
 
 namespace edge::app {
 
-// "clipped", "one channel", "rebuilt", "intact", "noisy", "lost"; "removed": its noise was, so that nothing is known.
+// "clipped", "one channel", "rebuilt", "intact", "noisy", "lost"; "removed": its noise was, so that nothing
+// is known.
 [[nodiscard]] QString stateWord(PatchState s);
 // SNR of step k as far as it is known: "over 80" where rounding hides the noise, "-" where it was removed or
 // the step clips.

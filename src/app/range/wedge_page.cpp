@@ -40,7 +40,7 @@ void setUpTable(QTableView& t, QAbstractItemModel& model) {
   t.setWordWrap(false);
   t.horizontalHeader()->setHighlightSections(false);
   t.horizontalHeader()->setStretchLastSection(true);
-  constexpr int kWidths[] = {34, 56, 104, 54, 60, 58, 62};
+  constexpr int kWidths[] = {40, 54, 88, 56, 66, 66, 66};
   for (int i = 0; i < 7; ++i) t.setColumnWidth(i, kWidths[i]);
 }
 
@@ -79,7 +79,7 @@ WedgePage::WedgePage(Document& document, QWidget* parent)
   auto* columns = new QHBoxLayout(this);
   columns->setContentsMargins(0, 0, 0, 0);
   columns->setSpacing(size::kMargin);
-  columns->addLayout(left, 9);
+  columns->addLayout(left, 8);
   columns->addLayout(middle, 10);
   columns->addWidget(buildPanel());
 
@@ -255,10 +255,10 @@ bool WedgePage::eventFilter(QObject* watched, QEvent* event) {
   return QWidget::eventFilter(watched, event);
 }
 
-void WedgePage::clearFigures(const QString& words) {
+void WedgePage::clearFigures() {
   for (auto* f : figures_) f->setFigure("not measured", "", "");
   for (const char* key : {"total", "corrected", "raster", "rebuilt"}) row(key)->hide();
-  honesty_->setPlainText(words);
+  honesty_->clear();
   trace_->clearAll(), snr_->clearAll();
   trace_->replot(QCustomPlot::rpQueuedReplot), snr_->replot(QCustomPlot::rpQueuedReplot);
 }
@@ -275,12 +275,8 @@ void WedgePage::refresh() {
     refreshRegions(*f);
     table_->selectRow(model_.rowOf(chosenPatch_));
   } else {
-    clearFigures(!f ? ""
-                 : !isDecoded(f->configuration)
-                     ? "The files don't say how they are to be read: answer on Match, page 3."
-                 : hasWedge(f->configuration) ? "This wedge has not been measured yet: use Analyse."
-                                              : "No wedge was shot in this configuration.");
-    if (!f) picture_->clearPicture("Open a project to see its wedge.");
+    clearFigures();
+    if (!f) picture_->clearPicture("");
   }
   explain_->refresh();
   step_->refresh();

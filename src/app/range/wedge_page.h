@@ -45,7 +45,7 @@ class WedgePage : public QWidget {
   void refreshTyped();
   void refreshTrace();
   void refreshRegions(const Finding& f);
-  void clearFigures(const QString& words);
+  void clearFigures();
   void loadPicture();
   FigureRow* row(const char* key);
 

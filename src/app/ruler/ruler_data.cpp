@@ -112,8 +112,18 @@ RulerRow latitudeRow(const Finding& f, const QString& label, const QString& sele
   return row;
 }
 
+RulerRow fromGrey(RulerRow row, const Finding& f) {
+  for (auto& bar : row.bars) bar.from += f.baseAboveGrey, bar.to += f.baseAboveGrey;
+  for (auto& edge : row.edges) edge.at += f.baseAboveGrey;
+  for (auto& mark : row.marks) {
+    mark.at += f.baseAboveGrey;
+    if (mark.planned) *mark.planned += f.baseAboveGrey;
+  }
+  return row;
+}
+
 RulerRow boardRow(const Finding& f) {
-  RulerRow row = latitudeRow(f, q(f.configuration.body), "", false);
+  RulerRow row = fromGrey(latitudeRow(f, q(f.configuration.body), "", false), f);
   row.note = q(f.configuration.mode + " · ISO " + formatNumber(f.configuration.iso, 0));
   if (const auto s = spanOf(f)) {
     RulerBar bar = {s->usable,  s->clip,     Pattern::Hollow,

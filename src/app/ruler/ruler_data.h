@@ -11,6 +11,8 @@ namespace edge::app {
 [[nodiscard]] RulerRow latitudeRow(const Finding& finding, const QString& label, const QString& selectedTake,
                                    bool withTakes);
 // One row of the edge board: latitude as the main bar, range thin below it.
+// A row counted from the base, on an axis counted from grey: it stands where its base stands.
+[[nodiscard]] RulerRow fromGrey(RulerRow row, const Finding& finding);
 [[nodiscard]] RulerRow boardRow(const Finding& finding);
 
 }  // namespace edge::app

@@ -1,5 +1,6 @@
 #include "ruler/ruler_widget.h"
 
+#include <QAbstractScrollArea>
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
@@ -47,6 +48,13 @@ QRectF RulerWidget::area() const {
   return QRectF(rect()).adjusted(0, 0, -1, 0);
 }
 
+// One scale wherever it stands: what a scroll bar takes is taken from the margin.
+double RulerWidget::lostToScrollBar() const {
+  const auto* viewport = parentWidget();
+  const auto* room = viewport ? qobject_cast<QAbstractScrollArea*>(viewport->parentWidget()) : nullptr;
+  return room ? std::clamp<double>(room->width() - width(), 0, RulerLayout().right) : 0;
+}
+
 int RulerWidget::rowAt(double y) const {
   const int row = static_cast<int>(std::floor((y - layout_.scaleHeight) / layout_.rowHeight));
   return row >= 0 && row < static_cast<int>(data_.rows.size()) ? row : -1;
@@ -56,6 +64,7 @@ void RulerWidget::paintEvent(QPaintEvent* event) {
   QPainter p(this);
   p.setClipRect(event->rect());
   p.fillRect(rect(), theme_.window);
+  layout_.right = RulerLayout().right - lostToScrollBar();
   paintRuler(p, area(), data_, layout_, theme_);
   if (hoverX_ >= 0) {
     p.setPen(QPen(theme_.accent, 1));

@@ -35,6 +35,7 @@ class RulerWidget : public QWidget {
 
  private:
   [[nodiscard]] QRectF area() const;
+  [[nodiscard]] double lostToScrollBar() const;
   [[nodiscard]] int rowAt(double y) const;
   void showReading(const QString& words);
   void updateAccessibleText();

@@ -228,6 +228,13 @@ void Document::readPlan() {
              ticked = project_->decision(0, "", kChecklistKey);
   recipe_ = recipe ? recipe->value : emptyRecipe();
   checklist_ = ticked ? ticked->value : nlohmann::json::object();
+  const double base = baseOffsetOf(*project_);
+  bool moved = false;
+  for (auto& f : findings_) {
+    moved |= f.baseAboveGrey != base;
+    f.baseAboveGrey = base;
+  }
+  if (moved) emit findingsChanged();
   emit recipeChanged();
 }
 

@@ -1,16 +1,15 @@
 #include "shell/main_window.h"
 
-#include <QAction>
+#include <QAbstractItemView>
 #include <QApplication>
-#include <QDialog>
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QFrame>
-#include <QGridLayout>
 #include <QKeyEvent>
 #include <QMimeData>
-#include <QSettings>
+#include <QScrollArea>
 #include <QStandardPaths>
+#include <QTextEdit>
 #include <QTimer>
 #include <QVBoxLayout>
 
@@ -19,6 +18,7 @@
 #include "match/match_stage.h"
 #include "plan/plan_stage.h"
 #include "project/analysis.h"
+#include "project/copy.h"
 #include "project/demo_project.h"
 #include "project/setup.h"
 #include "range/range_stage.h"
@@ -28,11 +28,17 @@
 namespace edge::app {
 namespace {
 
+constexpr const char* kProjects = "Edge Test projects (*.edgetest)";
+
 QFrame* ruleLine(QWidget* parent) {
   auto* rule = new QFrame(parent);
   rule->setObjectName("rule");
   rule->setFixedHeight(1);
   return rule;
+}
+
+QString withSuffix(QString file) {
+  return file.isEmpty() || file.endsWith(".edgetest") ? file : file + ".edgetest";
 }
 
 }  // namespace
@@ -42,7 +48,7 @@ std::filesystem::path demoFolder() {
   return std::filesystem::path(cache.toStdString()) / "edge-test" / "saltpan-road";
 }
 
-MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
+MainWindow::MainWindow(bool remembers, QWidget* parent) : QMainWindow(parent), session_(remembers) {
   setWindowTitle("Edge Test");
   setAcceptDrops(true);
   auto* plan = new PlanStage(document_, this);
@@ -65,43 +71,39 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
   auto* column = new QVBoxLayout(surface);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
-  column->addWidget(buildPath());
-  column->addWidget(ruleLine(surface));
-  problem_ = new QWidget(surface);
-  auto* strip = new QHBoxLayout(problem_);
-  strip->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
-  problemWords_ = new QLabel(problem_);
-  problemWords_->setWordWrap(true);
-  problemWords_->setTextInteractionFlags(Qt::TextSelectableByMouse);
-  problemWords_->setObjectName("problem");
-  auto* dismiss = new QPushButton("Understood", problem_);
-  connect(dismiss, &QPushButton::clicked, problem_, &QWidget::hide);
-  strip->addWidget(problemWords_, 1);
-  strip->addWidget(dismiss);
-  problem_->hide();
-  column->addWidget(problem_);
+  path_ = new PathBar(stages_, document_, surface);
+  connect(path_, &PathBar::chosen, this, qOverload<int>(&MainWindow::showStage));
+  connect(&path_->menu(), &QMenu::aboutToShow, this, &MainWindow::fillMenu);
   stack_ = new QStackedWidget(surface);
-  for (auto* s : stages_) stack_->addWidget(s);
-  column->addWidget(stack_, 1);
-  welcome_ = buildWelcome();
+  for (auto* s : stages_) {
+    stack_->addWidget(s);
+    connect(s, &Stage::failed, this,
+            qOverload<const QString&, const QString&, const QString&>(&MainWindow::showProblem));
+    connect(s, &Stage::doorWanted, this, &MainWindow::go);
+    connect(s, &Stage::done, this, [this](const QString& words) { message_->setText(words); });
+  }
+  welcome_ = new Welcome(surface);
+  connect(welcome_, &Welcome::newWanted, this, &MainWindow::askForNewProject);
+  connect(welcome_, &Welcome::openWanted, this, &MainWindow::askForProject);
+  connect(welcome_, &Welcome::demoWanted, this, [this] { openDemo(demoFolder(), false); });
+  connect(welcome_, &Welcome::projectWanted, this,
+          [this](const QString& f) { openProject(f.toStdString()); });
+  welcome_->setRecent(session_.recent());
   sums_ = new SumsDrawer(surface);
   sums_->hide();
   connect(sums_, &SumsDrawer::closed, this, [this] { showSums(false); });
   connect(sums_, &SumsDrawer::forPlan, this, &MainWindow::useInPlan);
+  column->addWidget(path_);
+  column->addWidget(ruleLine(surface));
+  column->addWidget(buildProblem());
+  column->addWidget(stack_, 1);
   column->addWidget(welcome_, 1);
-  stack_->hide();
   column->addWidget(ruleLine(surface));
   column->addWidget(buildFoot());
+  stack_->hide();
   setCentralWidget(surface);
+  openTheTabWay();
   buildActions();
-  for (auto* s : stages_) {
-    connect(s, &Stage::stateChanged, this, &MainWindow::refreshPath);
-    connect(s, &Stage::failed, this, &MainWindow::showProblem);
-    connect(s, &Stage::done, this, [this](const QString& words) { message_->setText(words); });
-  }
-  connect(&document_, &Document::opened, this, &MainWindow::refreshPicker);
-  connect(&document_, &Document::currentChanged, this,
-          [this] { picker_->setCurrentIndex(document_.currentIndex()); });
   connect(&job_, &Job::progress, this, [this](double f, const QString& what) {
     bar_->setValue(static_cast<int>(f * 1000));
     jobWords_->setText(job_.title() + ": " + what);
@@ -112,115 +114,72 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent) {
             endJob(true);
             showProblem(problem, where, remedy);
           });
-  setThemeKind(QSettings().value("theme", "dark").toString() == "light" ? ThemeKind::Light : ThemeKind::Dark);
+  setThemeKind(session_.theme());
+  path_->refreshStates();
   showStage(0);
   resize(1280, 800);
+  session_.restoreWindow(*this);
 }
 
-QWidget* MainWindow::buildPath() {
-  auto* top = new QWidget(this);
-  auto* row = new QHBoxLayout(top);
-  row->setContentsMargins(size::kMargin, 0, size::kMargin, 0);
-  row->setSpacing(0);
-  stageGroup_ = new QButtonGroup(this);
-  for (size_t i = 0; i < stages_.size(); ++i) {
-    auto* button = new QPushButton(top);
-    button->setObjectName("stage");
-    button->setCheckable(true);
-    button->setMinimumSize(72, size::kBar + 8);  // narrow windows cut the words, not the stages
-    stageGroup_->addButton(button, static_cast<int>(i));
-    row->addWidget(button);
-    stageButtons_.push_back(button);
-  }
-  connect(stageGroup_, &QButtonGroup::idClicked, this, [this](int i) { showStage(i); });
-  row->addStretch();
-  picker_ = new QComboBox(top);
-  picker_->setMinimumWidth(216);
-  picker_->setMaximumWidth(300);
-  picker_->setToolTip("Configuration: body, mode, ISO");
-  picker_->setAccessibleName("Configuration: body, mode, ISO");
-  connect(picker_, &QComboBox::activated, this, [this](int i) { document_.setCurrent(i); });
-  row->addWidget(picker_);
-  return top;
+// The views go before the document they look at.
+MainWindow::~MainWindow() {
+  for (QObject* speaker : std::initializer_list<QObject*>{&document_.undoStack(), &document_, &job_})
+    speaker->disconnect(this);
+  delete takeCentralWidget();
 }
 
-// Before a project is open: what is needed, and the two ways on.
-QWidget* MainWindow::buildWelcome() {
-  auto* page = new QWidget(this);
-  auto* column = new QVBoxLayout(page);
-  column->setContentsMargins(size::kMargin, size::kMargin, size::kMargin, size::kMargin);
-  auto* ruler = new RulerWidget(page);
-  ruler->setObjectName("welcome ruler");
-  ruler->setData({{{"Your cameras", "one row each", {}, {}, {}, false}}, {}, 0, "grey"});
-  column->addWidget(ruler);
-  column->addStretch();
-  auto* title = new QLabel("No project is open", page);
-  title->setFont(typeface(size::kHeadline, true));
-  title->setAlignment(Qt::AlignCenter);
-  title->setStyleSheet("font-size: 28px; font-weight: bold;");
-  auto* words = new QLabel(
-      "Plan a new test, open a project, or drop one here. The demo holds two invented bodies, log and raw, "
-      "at every native "
-      "ISO;\n"
-      "it is made once, in about three minutes, and measured in another.",
-      page);
-  words->setAlignment(Qt::AlignCenter);
-  words->setObjectName("quiet");
-  auto* row = new QHBoxLayout;
-  auto* fresh = new QPushButton("New project\u2026", page);
-  connect(fresh, &QPushButton::clicked, this, &MainWindow::askForNewProject);
-  auto* open = new QPushButton("Open a project\u2026", page);
-  auto* demo = new QPushButton("Make and open the demo", page);
-  connect(open, &QPushButton::clicked, this, &MainWindow::askForProject);
-  connect(demo, &QPushButton::clicked, this, [this] { openDemo(demoFolder(), false); });
-  row->addStretch();
-  row->addWidget(fresh);
-  row->addWidget(open);
-  row->addWidget(demo);
-  row->addStretch();
-  column->addWidget(title);
-  column->addSpacing(size::kGap);
-  column->addWidget(words);
-  column->addSpacing(size::kMargin);
-  column->addLayout(row);
-  column->addStretch(2);
-  return page;
+// Tab goes by every control and home again: tables and texts don't keep it, frames that scroll don't stop it.
+void MainWindow::openTheTabWay() {
+  // A stage hands the focus on: a stop there would leap over what stands before that place.
+  for (auto* s : stages_) s->setFocusPolicy(Qt::ClickFocus);
+  for (auto* view : findChildren<QAbstractItemView*>()) view->setTabKeyNavigation(false);
+  for (auto* text : findChildren<QTextEdit*>()) text->setTabChangesFocus(true);
+  for (auto* room : findChildren<QScrollArea*>()) room->setFocusPolicy(Qt::NoFocus);
+}
+
+QWidget* MainWindow::buildProblem() {
+  problem_ = new QWidget(this);
+  auto* strip = new QHBoxLayout(problem_);
+  strip->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
+  problemWords_ = new QLabel(problem_);
+  problemWords_->setWordWrap(true);
+  problemWords_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  problemWords_->setObjectName("failure");
+  auto* dismiss = new QPushButton("Understood", problem_);
+  connect(dismiss, &QPushButton::clicked, this, &MainWindow::hideProblem);
+  strip->addWidget(problemWords_, 1);
+  strip->addWidget(dismiss);
+  problem_->hide();
+  return problem_;
 }
 
 QWidget* MainWindow::buildFoot() {
   auto* foot = new QWidget(this);
   auto* row = new QHBoxLayout(foot);
   row->setContentsMargins(size::kMargin, size::kGrid, size::kMargin, size::kGrid);
-  auto* open = new QPushButton("Open…", foot);
-  analyse_ = new QPushButton("Analyse", foot);
+  analyse_ = new QPushButton("Analyse  F9", foot);
+  analyse_->setToolTip("Measures what has not been measured yet");
   undo_ = new QPushButton("Undo", foot), redo_ = new QPushButton("Redo", foot);
-  themeButton_ = new QPushButton(foot);
   auto* keys = new QPushButton("Keys  ?", foot);
   auto* sums = new QPushButton("Sums  F3", foot);
   connect(sums, &QPushButton::clicked, this, [this] { showSums(sums_->isHidden()); });
   message_ = new QLabel(foot), jobWords_ = new QLabel(foot);
   message_->setObjectName("quiet"), jobWords_->setObjectName("quiet");
+  message_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   bar_ = new QProgressBar(foot);
   bar_->setRange(0, 1000);
   bar_->setTextVisible(false);
   bar_->setFixedWidth(200);
+  bar_->setAccessibleName("Progress");
   cancel_ = new QPushButton("Cancel", foot);
-  for (QWidget* w : std::initializer_list<QWidget*>{open, analyse_, undo_, redo_}) row->addWidget(w);
+  for (QWidget* w : std::initializer_list<QWidget*>{analyse_, undo_, redo_}) row->addWidget(w);
   row->addWidget(message_, 1);
-  row->addWidget(jobWords_);
-  row->addWidget(bar_);
-  row->addWidget(cancel_);
-  row->addWidget(sums);
-  row->addWidget(themeButton_);
-  row->addWidget(keys);
+  for (QWidget* w : std::initializer_list<QWidget*>{jobWords_, bar_, cancel_, sums, keys}) row->addWidget(w);
   bar_->hide(), cancel_->hide();
   analyse_->setEnabled(false);
-  connect(open, &QPushButton::clicked, this, &MainWindow::askForProject);
   connect(analyse_, &QPushButton::clicked, this, &MainWindow::analyse);
   connect(cancel_, &QPushButton::clicked, &job_, &Job::cancel);
   connect(keys, &QPushButton::clicked, this, &MainWindow::showKeys);
-  connect(themeButton_, &QPushButton::clicked, this,
-          [this] { setThemeKind(kind_ == ThemeKind::Dark ? ThemeKind::Light : ThemeKind::Dark); });
   QUndoStack& stack = document_.undoStack();
   connect(undo_, &QPushButton::clicked, &stack, &QUndoStack::undo);
   connect(redo_, &QPushButton::clicked, &stack, &QUndoStack::redo);
@@ -233,60 +192,98 @@ QWidget* MainWindow::buildFoot() {
   return foot;
 }
 
-void MainWindow::buildActions() {
-  const auto add = [this](const QKeySequence& keys, std::function<void()> body) {
-    auto* action = new QAction(this);
-    action->setShortcut(keys);
-    connect(action, &QAction::triggered, this, std::move(body));
-    addAction(action);
-  };
-  add(QKeySequence::Undo, [this] { document_.undoStack().undo(); });
-  for (const char* keys : {"Ctrl+Shift+Z", "Ctrl+Y"})
-    add(QKeySequence(keys), [this] { document_.undoStack().redo(); });
-  add(QKeySequence::Open, [this] { askForProject(); });
-  add(QKeySequence::New, [this] { askForNewProject(); });
-  add(QKeySequence(Qt::Key_F3), [this] { showSums(sums_->isHidden()); });
-  add(QKeySequence(Qt::Key_F9), [this] { analyse(); });
-  for (int i = 0; i < static_cast<int>(stages_.size()); ++i)
-    add(QKeySequence(Qt::ALT | (Qt::Key_1 + i)), [this, i] { showStage(i); });
-  add(QKeySequence(Qt::Key_PageDown), [this] { document_.setCurrent(document_.currentIndex() + 1); });
-  add(QKeySequence(Qt::Key_PageUp), [this] { document_.setCurrent(document_.currentIndex() - 1); });
+Stage* MainWindow::currentStage() const {
+  return stages_[static_cast<size_t>(stack_->currentIndex())];
 }
 
 void MainWindow::openProject(const std::filesystem::path& file) {
   try {
     job_.cancel();
-    document_.open(file);
+    noteView();
+    document_.open(std::filesystem::absolute(file).lexically_normal());
     shown();
+    if (const auto view = session_.view(document_.project().file())) {
+      document_.setCurrent(view->configuration);
+      showStage(view->stage);
+    }
   } catch (const Error& e) {
-    showProblem(q(e.problem()), q(e.subject()), q(e.remedy()));
+    showProblem(e);
   }
+}
+
+void MainWindow::openLast() {
+  if (const auto last = session_.last()) openProject(*last);
 }
 
 void MainWindow::createProject(const std::filesystem::path& file) {
   try {
     job_.cancel();
-    document_.create(file, q(file.stem().string()));
+    noteView();
+    document_.create(std::filesystem::absolute(file).lexically_normal(), q(file.stem().string()));
     shown();
     showStage("Plan");
   } catch (const Error& e) {
-    showProblem(q(e.problem()), q(e.subject()), q(e.remedy()));
+    showProblem(e);
+  }
+}
+
+void MainWindow::saveCopyTo(const std::filesystem::path& file) {
+  try {
+    saveCopy(document_.project(), file);
+    message_->setText("copied to " + q(file.string()) + "; clips stay where they are");
+  } catch (const Error& e) {
+    showProblem(e);
+  }
+}
+
+void MainWindow::go(Door door) {
+  const auto match = [this](int page) {
+    showStage("Match");
+    static_cast<MatchStage*>(stage("Match"))->showPage(page);
+  };
+  switch (door) {
+    case Door::Plan:
+      return showStage("Plan");
+    case Door::Clips:
+      return match(0);
+    case Door::Charts:
+      return match(1);
+    case Door::Decoding:
+      return match(2);
+    case Door::Analyse:
+      return analyse();
+    case Door::Folder:
+      return static_cast<MatchStage*>(stage("Match"))->askFolder();
   }
 }
 
 // A project stands open: the stages instead of the welcome.
 void MainWindow::shown() {
-  problem_->hide();
+  hideProblem();
   welcome_->hide();
   stack_->show();
   setWindowTitle(q(document_.project().title()) + " — Edge Test");
   analyse_->setEnabled(true);
   sums_->setPlanOpen(true);
+  session_.opened(document_.project().file());
+}
+
+// What is looked at, for the next time this project is opened.
+void MainWindow::noteView() {
+  if (document_.isOpen())
+    session_.setView(document_.project().file(), {currentStage()->name(), document_.currentIndex()});
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+  noteView();
+  session_.saveWindow(*this);
+  session_.setLast(document_.isOpen() ? document_.project().file() : std::filesystem::path());
+  QMainWindow::closeEvent(event);
 }
 
 // The drawer lies over the right of the stage, which keeps its size.
 void MainWindow::placeSums() {
-  const QWidget* below = stack_->isHidden() ? welcome_ : stack_;
+  const QWidget* below = stack_->isHidden() ? static_cast<QWidget*>(welcome_) : stack_;
   QRect r = below->geometry();
   r.setLeft(r.right() - sums_->width() + 1);
   sums_->setGeometry(r);
@@ -313,7 +310,7 @@ void MainWindow::useInPlan(const SumForPlan& figure) {
     document_.setRecipe(withFigure(document_.recipe(), figure.figure, figure.value),
                         "from the sums: " + q(figure.words));
   } catch (const Error& e) {
-    showProblem(q(e.problem()), q(e.subject()), q(e.remedy()));
+    showProblem(e);
   }
 }
 
@@ -370,6 +367,10 @@ void MainWindow::endJob(bool cancelled) {
   message_->setText(cancelled ? job_.title() + " stopped; what was measured is kept" : "");
 }
 
+void MainWindow::showProblem(const Error& e) {
+  showProblem(q(e.problem()), q(e.subject()), q(e.remedy()));
+}
+
 void MainWindow::showProblem(const QString& problem, const QString& where, const QString& remedy) {
   problemWords_->setText(
       QString("<b>%1</b>%2%3")
@@ -378,6 +379,13 @@ void MainWindow::showProblem(const QString& problem, const QString& where, const
                    ? QString()
                    : "<br>What to do: " + remedy.toHtmlEscaped() + ". What was recorded before is safe."));
   problem_->show();
+}
+
+// The keys of the stage go on where its button took them.
+void MainWindow::hideProblem() {
+  const bool focused = problem_->isAncestorOf(QApplication::focusWidget());
+  problem_->hide();
+  if (focused && stack_->isVisible()) currentStage()->setFocus();
 }
 
 void MainWindow::showStage(const QString& name) {
@@ -393,76 +401,51 @@ Stage* MainWindow::stage(const QString& name) const {
 
 void MainWindow::showStage(int index) {
   stack_->setCurrentIndex(index);
-  stageButtons_[static_cast<size_t>(index)]->setChecked(true);
+  path_->setCurrent(index);
   stages_[static_cast<size_t>(index)]->setFocus();
-}
-
-void MainWindow::refreshPath() {
-  for (size_t i = 0; i < stageButtons_.size(); ++i) {
-    stageButtons_[i]->setText(stages_[i]->name() + "   " + stages_[i]->state());
-    stageButtons_[i]->setAccessibleName(stages_[i]->name() + ", " + stages_[i]->state());
-  }
-}
-
-void MainWindow::refreshPicker() {
-  picker_->clear();
-  for (const auto& f : document_.findings()) picker_->addItem(q(f.configuration.label()));
-  picker_->setCurrentIndex(document_.currentIndex());
 }
 
 void MainWindow::setThemeKind(ThemeKind kind) {
   kind_ = kind;
-  if (kind != ThemeKind::Night) QSettings().setValue("theme", kind == ThemeKind::Dark ? "dark" : "light");
+  session_.setTheme(kind);
   qApp->setStyleSheet(edge::app::styleSheet(theme(kind)));
   for (auto* s : stages_) s->setTheme(theme(kind));
-  welcome_->findChild<RulerWidget*>()->setTheme(theme(kind));
-  themeButton_->setText(kind == ThemeKind::Dark ? "Light bench" : "Dark room");
+  welcome_->setTheme(theme(kind));
 }
 
 void MainWindow::askForProject() {
-  const QString file =
-      QFileDialog::getOpenFileName(this, "Open a project", QString(), "Edge Test projects (*.edgetest)",
-                                   nullptr, QFileDialog::DontUseNativeDialog);
+  const QString file = QFileDialog::getOpenFileName(this, "Open a project", QString(), kProjects, nullptr,
+                                                    QFileDialog::DontUseNativeDialog);
   if (!file.isEmpty()) openProject(file.toStdString());
 }
 
 void MainWindow::askForNewProject() {
-  QString file = QFileDialog::getSaveFileName(this, "New project", "camera-test.edgetest",
-                                              "Edge Test projects (*.edgetest)", nullptr,
-                                              QFileDialog::DontUseNativeDialog);
-  if (file.isEmpty()) return;
-  if (!file.endsWith(".edgetest")) file += ".edgetest";
-  createProject(file.toStdString());
+  const QString file = withSuffix(QFileDialog::getSaveFileName(
+      this, "New project", "camera-test.edgetest", kProjects, nullptr, QFileDialog::DontUseNativeDialog));
+  if (!file.isEmpty()) createProject(file.toStdString());
+}
+
+void MainWindow::askForCopy() {
+  const auto& own = document_.project().file();
+  const QString start = q((own.parent_path() / (own.stem().string() + "-copy.edgetest")).string());
+  const QString file = withSuffix(QFileDialog::getSaveFileName(this, "Save a copy", start, kProjects, nullptr,
+                                                               QFileDialog::DontUseNativeDialog));
+  if (!file.isEmpty()) saveCopyTo(file.toStdString());
 }
 
 void MainWindow::showKeys() {
-  auto* dialog = new QDialog(this);
-  dialog->setAttribute(Qt::WA_DeleteOnClose);
-  dialog->setObjectName("keys");
-  const Stage* s = stages_[static_cast<size_t>(stack_->currentIndex())];
-  dialog->setWindowTitle("Keys of " + s->name());
-  auto* grid = new QGridLayout(dialog);
-  auto rows = s->keys();
-  rows.insert(rows.end(), {{"Alt+1, 2, 3 ...", "go to a stage"},
-                           {"F3", "sums, beside any stage"},
-                           {"Page up, Page down", "previous, next configuration"},
-                           {"F9", "analyse what is missing"},
-                           {"Ctrl+Z, Ctrl+Shift+Z", "undo, redo"},
-                           {"Ctrl+N, Ctrl+O", "new project, open a project"},
-                           {"?", "these keys"}});
-  for (int i = 0; i < static_cast<int>(rows.size()); ++i) {
-    auto* key = new QLabel(rows[static_cast<size_t>(i)].first, dialog);
-    key->setObjectName("title");
-    grid->addWidget(key, i, 0);
-    grid->addWidget(new QLabel(rows[static_cast<size_t>(i)].second, dialog), i, 1);
-  }
-  dialog->show();
+  auto groups = commandGroups();
+  groups.insert(groups.begin(), {currentStage()->name(), currentStage()->commands()});
+  groups.push_back(
+      {"Path", {{"Alt+1, 2, 3 …", "go to a stage", {}, {}}, {"F10", "menu of all commands", {}, {}}}});
+  edge::app::showKeys(this, groups);
 }
 
+// Keys of the stage that came from a part of the window outside it.
 void MainWindow::keyPressEvent(QKeyEvent* event) {
   if (event->text() == "?")
     showKeys();
-  else
+  else if (stack_->isHidden() || !currentStage()->tryKey(*event))
     QMainWindow::keyPressEvent(event);
 }
 

@@ -1,8 +1,6 @@
-// The window: the path of stages on top, the configuration picker beside it, one stage below, the job line at
+// The window: menu, the path of stages and the configuration picker on top, one stage below, the job line at
 // the foot.
 #pragma once
-#include <QButtonGroup>
-#include <QComboBox>
 #include <QLabel>
 #include <QMainWindow>
 #include <QProgressBar>
@@ -10,8 +8,12 @@
 #include <QStackedWidget>
 
 #include "shell/document.h"
+#include "shell/help.h"
 #include "shell/job.h"
+#include "shell/path_bar.h"
+#include "shell/session.h"
 #include "shell/stage.h"
+#include "shell/welcome.h"
 #include "sums/sums_drawer.h"
 
 namespace edge::app {
@@ -19,22 +21,31 @@ namespace edge::app {
 class MainWindow : public QMainWindow {
   Q_OBJECT
  public:
-  explicit MainWindow(QWidget* parent = nullptr);
+  // `remembers`: takes up where the user left off, and keeps it for the next time.
+  explicit MainWindow(bool remembers = false, QWidget* parent = nullptr);
+  ~MainWindow() override;
 
   [[nodiscard]] Document& document() { return document_; }
   [[nodiscard]] const Job& job() const { return job_; }
   void openProject(const std::filesystem::path& file);
+  // The project that was open when the window was closed last, if it is still there.
+  void openLast();
   // A new project, its plan still empty.
   void createProject(const std::filesystem::path& file);
+  void saveCopyTo(const std::filesystem::path& file);
   // Makes the demo where it does not stand yet, then opens it.
   void openDemo(const std::filesystem::path& folder, bool small);
   void analyse();
   void setThemeKind(ThemeKind kind);
+  [[nodiscard]] ThemeKind themeKind() const { return kind_; }
   void showStage(int index);
   void showStage(const QString& name);
   [[nodiscard]] Stage* stage(const QString& name) const;
   void showSums(bool open);
   [[nodiscard]] SumsDrawer& sums() { return *sums_; }
+  [[nodiscard]] PathBar& path() { return *path_; }
+  // Every command there is, by group: the menu, and the keys that work in every stage.
+  [[nodiscard]] std::vector<CommandGroup> commandGroups();
   void showKeys();
 
  protected:
@@ -42,32 +53,38 @@ class MainWindow : public QMainWindow {
   void dragEnterEvent(QDragEnterEvent* event) override;
   void dropEvent(QDropEvent* event) override;
   void resizeEvent(QResizeEvent* event) override;
+  void closeEvent(QCloseEvent* event) override;
 
  private:
-  QWidget* buildPath();
+  void openTheTabWay();
+  QWidget* buildProblem();
   QWidget* buildFoot();
-  QWidget* buildWelcome();
   void buildActions();
-  void refreshPath();
-  void refreshPicker();
+  void fillMenu();
+  [[nodiscard]] Stage* currentStage() const;
   void showProblem(const QString& problem, const QString& where, const QString& remedy);
+  void showProblem(const Error& error);
+  void hideProblem();
   void askForProject();
   void askForNewProject();
+  void askForCopy();
+  void go(Door door);
   void shown();
+  void noteView();
   void placeSums();
   void useInPlan(const SumForPlan& figure);
   void endJob(bool cancelled);
 
+  Session session_;
   Document document_;
   Job job_;
   std::vector<Stage*> stages_;
-  std::vector<QPushButton*> stageButtons_;
-  QButtonGroup* stageGroup_;
+  PathBar* path_;
   QStackedWidget* stack_;
-  QComboBox* picker_;
-  QPushButton *analyse_, *cancel_, *undo_, *redo_, *themeButton_;
+  QPushButton *analyse_, *cancel_, *undo_, *redo_;
   QLabel *message_, *jobWords_;
-  QWidget *problem_, *welcome_;
+  QWidget* problem_;
+  Welcome* welcome_;
   QLabel* problemWords_;
   SumsDrawer* sums_;
   QProgressBar* bar_;

@@ -91,7 +91,7 @@ void Prompter::paintEvent(QPaintEvent*) {
   p.fillRect(QRectF(all.left(), y, all.width(), 1), theme_.rule);
   y += 6;
   // As large as the number of changes allows: seldom more than three.
-  const double below = 24.0 * 4 + 30;
+  const double below = size::kShootSmall * 1.4 * 4 + 20;
   const int count = std::max<int>(1, static_cast<int>(prompt_->changes.size()));
   int pixels = std::clamp(static_cast<int>((all.bottom() - y - below) / count / 1.42), size::kFigure + 3,
                           size::kShoot - 4);
@@ -117,11 +117,11 @@ void Prompter::paintEvent(QPaintEvent*) {
   y += 6;
   line(prompt_->meter.empty() ? QString() : "Meter  " + q(prompt_->meter), size::kShootSmall, true,
        theme_.text);
-  line(prompt_->level.empty() ? QString() : "Grey card  " + q(prompt_->level), size::kShootSmall - 4, false,
+  line(prompt_->level.empty() ? QString() : "Grey card  " + q(prompt_->level), size::kShootSmall, false,
        theme_.text);
-  line(prompt_->cautions.empty() ? QString() : "Caution  " + cautions(*prompt_), size::kShootSmall - 4, true,
+  line(prompt_->cautions.empty() ? QString() : "Caution  " + cautions(*prompt_), size::kShootSmall, true,
        theme_.text);
-  line(scales(*prompt_), size::kFigure, false, theme_.quiet);
+  line(scales(*prompt_), size::kShootSmall - 6, false, theme_.quiet);
 }
 
 }  // namespace edge::app

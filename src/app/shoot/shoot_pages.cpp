@@ -1,4 +1,5 @@
 // What the pages of Shoot show: ruler, readings and what they say, log, gate, and what is written from them.
+#include <QDateTime>
 #include <QFileDialog>
 
 #include "base/files.h"
@@ -11,6 +12,20 @@ namespace edge::app {
 namespace {
 
 const char* const kGateWords[] = {"Missing", "Shoot again", "Doubtful", "No clip", "Skipped"};
+
+// The configuration of the document that a take will be measured in; -1: there is none yet.
+int configurationOf(const Document& document, const Planned& planned, const Take& take) {
+  const TestSeries& s = planned.plan.series[take.series];
+  const BodySpec& body = planned.recipe.bodies[s.body];
+  const CircuitSpec* circuit = body.circuitFor(take.iso);
+  const double iso = circuit ? circuit->nativeIso : s.iso;
+  for (size_t i = 0; i < document.findings().size(); ++i) {
+    const Configuration& c = document.findings()[i].configuration;
+    if (c.body == body.name && c.mode == body.modes[s.mode].name && std::abs(c.iso - iso) < 0.5)
+      return static_cast<int>(i);
+  }
+  return -1;
+}
 
 }  // namespace
 
@@ -67,7 +82,7 @@ void ShootStage::refreshSide() {
           html += QString("<p><b>%1</b> %2 %3</p>").arg(esc(level.position)).arg(level.value).arg(s.words);
     double off = 0;
     for (const auto& j : judged) {
-      html += QString("<p><b>%2</b>: %1</p>").arg(esc(j.words), kWords[static_cast<int>(j.standing)]);
+      html += QString("<p style='font-size: 20px'><b>%2</b>: %1</p>").arg(esc(j.words), kWords[static_cast<int>(j.standing)]);
       if (j.code == "light" && j.standing == Standing::Fail && j.position == "key") off = j.off;
     }
     if (off != 0) {
@@ -91,8 +106,8 @@ void ShootStage::refreshLog() {
   logTable_->setRowCount(static_cast<int>(entries.size()));
   for (size_t i = 0; i < entries.size(); ++i) {
     const LogEntry& e = entries[entries.size() - 1 - i];
-    const QString value = e.value.is_null() ? QString() : q(e.value.dump());
-    const QString cells[] = {q(e.at).mid(11, 8), q(e.slate), q(e.kind), value};
+    const QDateTime at = QDateTime::fromString(q(e.at), Qt::ISODateWithMs).toLocalTime();
+    const QString cells[] = {at.toString("HH:mm:ss"), q(e.slate), q(logKindWords(e)), q(logWords(e))};
     for (int c = 0; c < 4; ++c) logTable_->setItem(static_cast<int>(i), c, new QTableWidgetItem(cells[c]));
   }
   logTable_->setColumnWidth(1, 220);
@@ -108,14 +123,50 @@ void ShootStage::refreshGate() {
   const Gate g = shooter_.gate(gateBody_->currentIndex() > 0 ? gateBody_->currentText().toStdString() : "");
   gateWords_->setText(q(g.words));
   gateList_->clear();
-  for (const auto& item : g.items) {
-    auto* row =
-        new QListWidgetItem(QString("%1   %2: %3%4")
-                                .arg(kGateWords[static_cast<int>(item.kind)], q(item.slate), q(item.words),
-                                     item.todo.empty() ? QString() : ". " + q(item.todo)),
-                            gateList_);
-    row->setData(Qt::UserRole, q(item.slate));
+  // Many alike are one line, opened on demand.
+  std::map<std::pair<GateKind, std::string>, std::vector<const GateItem*>> groups;
+  for (const auto& item : g.items) groups[{item.kind, item.words}].push_back(&item);
+  const auto line = [](const GateItem& item, bool alone) {
+    QString text = q(item.slate);
+    if (alone)
+      text = QString("%1   %2: %3").arg(kGateWords[static_cast<int>(item.kind)], text, q(item.words));
+    if (!item.todo.empty()) text += (alone ? ". " : "   ") + q(item.todo);
+    return text;
+  };
+  for (const auto& [alike, items] : groups) {
+    const bool alone = items.size() == 1;
+    QTreeWidgetItem* parent = nullptr;
+    if (!alone)
+      parent = new QTreeWidgetItem(gateList_, {QString("%1   %2 takes: %3")
+                                                   .arg(kGateWords[static_cast<int>(alike.first)])
+                                                   .arg(items.size())
+                                                   .arg(q(alike.second))});
+    for (const auto* item : items) {
+      auto* row = alone ? new QTreeWidgetItem(gateList_, {line(*item, true)})
+                        : new QTreeWidgetItem(parent, {line(*item, false)});
+      row->setData(0, Qt::UserRole, q(item->slate));
+    }
   }
+}
+
+void ShootStage::followTake() {
+  if (const Take* t = shooter_.take())
+    if (const int at = configurationOf(document_, *shooter_.planned(), *t); at >= 0) document_.setCurrent(at);
+}
+
+void ShootStage::followPicker() {
+  const Take* now = shooter_.take();
+  if (!isVisible() || !now) return;
+  const int wanted = document_.currentIndex();
+  if (configurationOf(document_, *shooter_.planned(), *now) == wanted) return;
+  std::optional<size_t> first;
+  const auto& takes = shooter_.planned()->plan.takes;
+  for (size_t i = 0; i < takes.size(); ++i) {
+    if (configurationOf(document_, *shooter_.planned(), takes[i]) != wanted) continue;
+    if (!first) first = i;
+    if (shooter_.log().of(takes[i].slate).state == TakeState::Open) return shooter_.goTo(i);
+  }
+  if (first) shooter_.goTo(*first);
 }
 
 void ShootStage::ask(const QString& title, const QString& suffix, const QString& filter,

@@ -29,9 +29,16 @@ ShootStage::ShootStage(Document& document, Planner& planner, QWidget* parent)
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
   all->addWidget(ruler_);
-  all->addLayout(middle, 1);
-  all->addWidget(standIns_);
+  auto* contents = new QWidget(this);
+  auto* column = new QVBoxLayout(contents);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->addLayout(middle, 1);
+  column->addWidget(standIns_);
+  inviting_ = new Inviting(contents, this);
+  connect(inviting_, &Inviting::taken, this, &Stage::doorWanted);
+  all->addWidget(inviting_, 1);
   connect(&shooter_, &Shooter::changed, this, &ShootStage::refresh);
+  connect(&document_, &Document::currentChanged, this, &ShootStage::followPicker);
   connect(&planner, &Planner::planChanged, standIns_, &StandInPanel::refresh);
   connect(standIns_, &StandInPanel::failed, this, &Stage::failed);
   connect(ruler_, &RulerWidget::cellChosen, this, [this](int, int cell) {
@@ -57,7 +64,7 @@ QWidget* ShootStage::buildPages() {
   int id = 0;
   for (const char* title : {"Next  P", "Slate  K", "Log  L", "Before striking  G"}) {
     auto* b = new QPushButton(title, box);
-    b->setObjectName("stage");
+    b->setObjectName("page");
     b->setCheckable(true);
     b->setFocusPolicy(Qt::NoFocus);
     pageGroup_->addButton(b, id++);
@@ -69,7 +76,7 @@ QWidget* ShootStage::buildPages() {
   prompter_ = new Prompter;
   slate_ = new SlateCard;
   logTable_ = new QTableWidget(0, 4);
-  logTable_->setHorizontalHeaderLabels({"At (UTC)", "Take", "What", ""});
+  logTable_->setHorizontalHeaderLabels({"Time", "Take", "What", "In words"});
   logTable_->verticalHeader()->hide();
   logTable_->horizontalHeader()->setStretchLastSection(true);
   logTable_->setEditTriggers(QAbstractItemView::NoEditTriggers);
@@ -85,12 +92,14 @@ QWidget* ShootStage::buildPages() {
   gateBody_ = new QComboBox(gate);
   gateBody_->setAccessibleName("Which body is put away");
   connect(gateBody_, &QComboBox::activated, this, &ShootStage::refreshGate);
-  gateList_ = new QListWidget(gate);
+  gateList_ = new QTreeWidget(gate);
+  gateList_->setHeaderHidden(true);
   gateList_->setWordWrap(true);
   gateList_->setAccessibleName("What is left to see to");
   gateList_->installEventFilter(this);
-  connect(gateList_, &QListWidget::itemActivated, this, [this](QListWidgetItem* item) {
-    const auto slate = item->data(Qt::UserRole).toString().toStdString();
+  connect(gateList_, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
+    const auto slate = item->data(0, Qt::UserRole).toString().toStdString();
+    if (slate.empty()) return;  // a group: opened and closed
     for (size_t i = 0; shooter_.planned() && i < shooter_.planned()->plan.takes.size(); ++i)
       if (shooter_.planned()->plan.takes[i].slate == slate) shooter_.goTo(i);
     showPage(PrompterPage);
@@ -139,23 +148,34 @@ QString ShootStage::state() const {
   return QString("%1 of %2").arg(prompt->done).arg(prompt->total);
 }
 
-std::vector<std::pair<QString, QString>> ShootStage::keys() const {
-  std::vector<std::pair<QString, QString>> list = {
-      {"Space", "shot as planned; on to the next"},
-      {"X", "shot, but with other settings: type them"},
-      {"R", "shoot this one, or the last one, again; with a reason"},
-      {"S", "skip with a reason"},
-      {"N", "note"},
-      {"M, Shift+M", "meter reading: incident, spot. Up and Down choose the position"},
-      {"V", "level read on the camera, in a named scale"},
-      {"I", "offset of the meter"},
-      {", and . or arrows", "back and on through the plan"},
-      {"P, K, L, G", "next take, slate, log, before striking"},
-      {"F", "slate over the whole screen"},
-      {"D", "dark set: red on black, and back"},
-      {"Ctrl+P", "on the slate: slates as PDF; on the log: log as CSV"}};
-  if (standIns_->available())
-    list.push_back({"A, E, O", "simulated set: set as prompted, read the meter, roll"});
+std::vector<Command> ShootStage::commands() {
+  const auto entry = [this](Entry e) { return [this, e] { begin(e); }; };
+  const auto page = [this](Page p) { return [this, p] { showPage(p); }; };
+  const auto go = [this](int by) { return [this, by] { shooter_.go(by); }; };
+  std::vector<Command> list = {
+      {"Space", "shot as planned; on to the next", [this] { shooter_.done(""); }, {}},
+      {"X", "shot, but with other settings: type them", entry(Entry::Actual), {}},
+      {"R", "shoot this one, or the last one, again; with a reason", entry(Entry::Redo), {}},
+      {"S", "skip with a reason", entry(Entry::Skip), {}},
+      {"N", "note", entry(Entry::Note), {}},
+      {"M", "incident reading. Up and Down choose the position", entry(Entry::Reading), {}},
+      {"Shift+M", "spot reading", entry(Entry::Spot), {}},
+      {"V", "level read on the camera, in a named scale", entry(Entry::Level), {}},
+      {"I", "offset of the meter", entry(Entry::Meter), {}},
+      {",", "back through the plan (also Left, Up, Backspace)", go(-1), {}},
+      {".", "on through the plan (also Right, Down)", go(1), {}},
+      {"P", "next take", page(PrompterPage), {}},
+      {"K", "slate", page(SlatePage), {}},
+      {"L", "log", page(LogPage), {}},
+      {"G", "before striking", page(GatePage), {}},
+      {"F", "slate over the whole screen", [this] { slate_->fillScreen(); }, {}},
+      {"D", "dark set: red on black, and back", [this] { emit nightWanted(); }, {}},
+      {"Ctrl+P", "slates as PDF\u2026; on the log: log as a table\u2026", [this] { askForPaper(); }, {}}};
+  if (standIns_->available()) {
+    list.push_back({"A", "simulated set: set as prompted", [this] { standIns_->prepare(); }, {}});
+    list.push_back({"E", "simulated set: read the meter", [this] { standIns_->readMeter(); }, {}});
+    list.push_back({"O", "simulated set: roll", [this] { standIns_->roll(); }, {}});
+  }
   return list;
 }
 
@@ -178,64 +198,22 @@ void ShootStage::showPage(int page) {
   }
 }
 
+void ShootStage::askForPaper() {
+  if (pages_->currentIndex() == LogPage)
+    ask("Log as a table", "-log.csv", "Table (*.csv)", [this](const auto& f) { writeLog(f); });
+  else
+    ask("Slates as PDF", "-slates.pdf", "PDF (*.pdf)", [this](const auto& f) { writeSlates(f); });
+}
+
 void ShootStage::keyPressEvent(QKeyEvent* event) {
-  const bool shift = event->modifiers() == Qt::ShiftModifier;
-  if (event->modifiers() == Qt::ControlModifier && event->key() == Qt::Key_P) {
-    if (pages_->currentIndex() == LogPage)
-      ask("Log as CSV", "-log.csv", "CSV (*.csv)", [this](const auto& f) { writeLog(f); });
-    else
-      ask("Slates as PDF", "-slates.pdf", "PDF (*.pdf)", [this](const auto& f) { writeSlates(f); });
-    return;
-  }
-  if (event->modifiers() != Qt::NoModifier && !shift) return Stage::keyPressEvent(event);
-  switch (event->key()) {
-    case Qt::Key_Space:
-      return shooter_.done("");
-    case Qt::Key_Comma:
-    case Qt::Key_Left:
-    case Qt::Key_Up:
-    case Qt::Key_Backspace:
-      return shooter_.go(-1);
-    case Qt::Key_Period:
-    case Qt::Key_Right:
-    case Qt::Key_Down:
-      return shooter_.go(1);
-    case Qt::Key_X:
-      return begin(Entry::Actual);
-    case Qt::Key_R:
-      return begin(Entry::Redo);
-    case Qt::Key_S:
-      return begin(Entry::Skip);
-    case Qt::Key_N:
-      return begin(Entry::Note);
-    case Qt::Key_M:
-      return begin(shift ? Entry::Spot : Entry::Reading);
-    case Qt::Key_V:
-      return begin(Entry::Level);
-    case Qt::Key_I:
-      return begin(Entry::Meter);
-    case Qt::Key_P:
-      return showPage(PrompterPage);
-    case Qt::Key_K:
-      return showPage(SlatePage);
-    case Qt::Key_L:
-      return showPage(LogPage);
-    case Qt::Key_G:
-      return showPage(GatePage);
-    case Qt::Key_F:
-      return slate_->fillScreen();
-    case Qt::Key_D:
-      emit nightWanted();
-      return;
-    case Qt::Key_A:
-      return standIns_->prepare();
-    case Qt::Key_E:
-      return standIns_->readMeter();
-    case Qt::Key_O:
-      return standIns_->roll();
-    default:
-      Stage::keyPressEvent(event);
-  }
+  const bool plain = event->modifiers() == Qt::NoModifier;
+  const int k = event->key();
+  if (plain && (k == Qt::Key_Left || k == Qt::Key_Up || k == Qt::Key_Backspace))
+    shooter_.go(-1);
+  else if (plain && (k == Qt::Key_Right || k == Qt::Key_Down))
+    shooter_.go(1);
+  else
+    Stage::keyPressEvent(event);
 }
 
 bool ShootStage::eventFilter(QObject* watched, QEvent* event) {
@@ -367,14 +345,18 @@ void ShootStage::refresh() {
   const auto prompt = shooter_.prompt();
   const TakeState state = shooter_.take() ? shooter_.log().of(shooter_.take()->slate).state : TakeState::Open;
   prompter_->show(prompt, state,
-                  !document_.isOpen()
-                      ? "Open a project, or begin a new one."
-                      : "There is nothing to shoot yet: the Plan stage (Alt+1) makes the list of takes.");
+                  !document_.isOpen() ? "Open a project, or begin a new one."
+                                      : "There is nothing to shoot yet: the plan makes the list of takes.");
+  inviting_->invite(
+      prompt ? std::nullopt
+             : std::optional(Invite{"There is nothing to shoot yet: the plan makes the list of takes.",
+                                    "To the plan", Door::Plan}));
   std::optional<SlateFace> face;
   if (const Take* t = shooter_.take())
     face = slateFace(document_.project().id(), shooter_.planned()->recipe, *t,
                      shooter_.log().of(t->slate).attempt);
   slate_->setFace(std::move(face));
+  followTake();
   refreshRuler();
   refreshSide();
   if (pages_->currentIndex() == LogPage) refreshLog();

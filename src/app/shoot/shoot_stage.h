@@ -5,10 +5,10 @@
 #include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
-#include <QListWidget>
 #include <QStackedWidget>
 #include <QTableWidget>
 #include <QTextBrowser>
+#include <QTreeWidget>
 
 #include "ruler/ruler_widget.h"
 #include "shell/stage.h"
@@ -25,7 +25,7 @@ class ShootStage : public Stage {
   ShootStage(Document& document, Planner& planner, QWidget* parent = nullptr);
   [[nodiscard]] QString name() const override { return "Shoot"; }
   [[nodiscard]] QString state() const override;
-  [[nodiscard]] std::vector<std::pair<QString, QString>> keys() const override;
+  [[nodiscard]] std::vector<Command> commands() override;
   void setTheme(const Theme& theme) override;
 
   [[nodiscard]] Shooter& shooter() { return shooter_; }
@@ -49,6 +49,8 @@ class ShootStage : public Stage {
   QWidget* buildPages();
   QWidget* buildSide();
   void refresh();
+  void followTake();    // the picker shows the camera of the take
+  void followPicker();  // and the take that of the picker
   void refreshRuler();
   void refreshSide();
   void refreshLog();
@@ -56,6 +58,7 @@ class ShootStage : public Stage {
   void begin(Entry entry);
   void enter();
   void leaveEntry();
+  void askForPaper();
   void ask(const QString& title, const QString& suffix, const QString& filter,
            const std::function<void(const std::filesystem::path&)>& write);
 
@@ -67,7 +70,7 @@ class ShootStage : public Stage {
   Prompter* prompter_;
   SlateCard* slate_;
   QTableWidget* logTable_;
-  QListWidget* gateList_;
+  QTreeWidget* gateList_;
   QLabel* gateWords_;
   QComboBox* gateBody_;
   QLabel* entryWords_;
@@ -75,6 +78,7 @@ class ShootStage : public Stage {
   QLineEdit* entryLine_;
   QTextBrowser* judged_;
   StandInPanel* standIns_;
+  Inviting* inviting_;
   Entry entry_ = Entry::None;
 };
 

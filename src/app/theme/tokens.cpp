@@ -18,6 +18,10 @@ const char* kFamily = "Noto Sans";
 
 }  // namespace
 
+QString wordOf(ThemeKind kind) {
+  return kind == ThemeKind::Dark ? "dark" : kind == ThemeKind::Light ? "light" : "red on black";
+}
+
 const Theme& theme(ThemeKind kind) {
   static const Theme dark = {ThemeKind::Dark,
                              grey(0x2a),
@@ -85,8 +89,11 @@ QPushButton:disabled, QAbstractSpinBox:disabled { color: %5; }
 QRadioButton::indicator { width: 10px; height: 10px; border: 1px solid %5; border-radius: 6px; background: %2; }
 QRadioButton::indicator:checked { background: %6; border-color: %6; }
 QPushButton:checked { background: %6; color: %7; }
-QPushButton#stage { background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 4px 9px; text-align: left; font-size: 15px; }
+QPushButton#stage { background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 4px 9px; text-align: left; min-height: 40px; }
 QPushButton#stage:checked { color: %1; background: transparent; border-bottom: 3px solid %6; }
+QPushButton#page { background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 4px 9px; }
+QPushButton#page:checked { color: %1; border-bottom: 3px solid %6; }
+QPushButton#page:focus { background: %3; }
 QPushButton#stage:focus { background: %3; }
 QLabel#quiet { color: %5; font-size: 12px; }
 QWidget#drawer { background: %2; border-left: 1px solid %4; }
@@ -95,9 +102,9 @@ QLabel#warning { border-left: 3px solid %5; padding-left: 8px; }
 QPushButton#remedy, QPushButton#use { text-align: left; padding: 2px 8px; }
 QLabel#title { font-size: 15px; font-weight: bold; }
 QTableView, QTreeView, QListView { background: %2; alternate-background-color: %2; border: 1px solid %2; gridline-color: %4; selection-background-color: %3; selection-color: %1; }
-QTableView::item { padding: 2px 6px; }
-QTreeView::item { padding: 1px 2px; } QTreeView QLineEdit, QTreeView QComboBox { padding: 0 4px; min-height: 18px; }
-QListView::item { padding: 2px; }
+QTableView::item { padding: 2px 6px; border-top: 1px solid transparent; border-bottom: 1px solid transparent; }
+QTreeView::item { padding: 1px 2px; border-top: 1px solid transparent; border-bottom: 1px solid transparent; } QTreeView QLineEdit, QTreeView QComboBox { padding: 0 4px; min-height: 18px; }
+QListView::item { padding: 2px; border-top: 1px solid transparent; border-bottom: 1px solid transparent; }
 QTableView::item:selected, QTreeView::item:selected, QListView::item:selected { background: %3; border-top: 1px solid %6; border-bottom: 1px solid %6; }
 QHeaderView::section { background: %2; color: %5; border: none; border-bottom: 1px solid %4; padding: 3px 6px; font-size: 12px; }
 QTextBrowser { background: %2; border: 1px solid %2; }

@@ -186,7 +186,8 @@ const ObjectSpec kException = {
 
 const ObjectSpec kRecipe = {
     "recipe",
-    {text("title", "Title", ""), text("start", "Start", "09:00", "clock time of the first take"),
+    {text("title", "Title", ""), text("remark", "Remark", ""),
+     text("start", "Start", "09:00", "clock time of the first take"),
      number("mains_hz", "Mains", "Hz", 50, 40, 65),
      number("budget_minutes", "Time budget", "min", nullptr, 1, 10000, "empty: as long as it takes"),
      items("bodies", "Bodies", kBody), items("lenses", "Lenses", kLens), items("lamps", "Lamps", kLamp),

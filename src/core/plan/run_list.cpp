@@ -228,7 +228,8 @@ std::vector<RunLine> runLines(const Recipe& recipe, const Plan& plan, const Know
   return lines;
 }
 
-std::string runListCsv(const Recipe& recipe, const Plan& plan, const Knowledge& known) {
+std::string runListCsv(const Recipe& recipe, const Plan& plan, const Knowledge& known,
+                       const std::string& notice) {
   std::string s = csvLine({"number",
                            "start",
                            "test",
@@ -284,7 +285,7 @@ std::string runListCsv(const Recipe& recipe, const Plan& plan, const Knowledge& 
                   controls,
                   l.level,
                   l.change,
-                  l.cautions});
+                  i == 0 && !notice.empty() ? notice + ". " + l.cautions : l.cautions});
   }
   return s;
 }

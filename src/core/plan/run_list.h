@@ -15,7 +15,8 @@ struct RunLine {
 [[nodiscard]] std::vector<RunLine> runLines(const Recipe& recipe, const Plan& plan,
                                             const Knowledge& known = {});
 // RFC 4180 with a header line; the exact exposure and its proof beside what is set.
-[[nodiscard]] std::string runListCsv(const Recipe& recipe, const Plan& plan, const Knowledge& known = {});
+[[nodiscard]] std::string runListCsv(const Recipe& recipe, const Plan& plan, const Knowledge& known = {},
+                                     const std::string& notice = {});
 [[nodiscard]] nlohmann::json planJson(const Recipe& recipe, const Plan& plan, const Knowledge& known = {});
 
 // "2 h 46 min", "4.2 GB (3.9 GiB)"

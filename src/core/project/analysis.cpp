@@ -151,6 +151,15 @@ std::optional<LatitudeMeasure> storedLatitude(const Project& p, const Configurat
   return stored ? std::optional(latitudeFromJson(*stored)) : std::nullopt;
 }
 
+double baseOffsetOf(const Project& p) {
+  const auto d = p.decision(0, "", kRecipeKey);
+  if (!d || !d->value.is_object() || !d->value.contains("base") || !d->value["base"].is_object()) return 0;
+  const json& base = d->value["base"];
+  return base.contains("offset_stops") && base["offset_stops"].is_number()
+             ? base["offset_stops"].get<double>()
+             : 0;
+}
+
 std::optional<Raster> deliveryRasterOf(const Project& p) {
   const auto d = p.decision(0, "", kRasterKey);
   if (!d || !d->value.is_array() || d->value.size() != 2 || !d->value[0].is_number_integer() ||

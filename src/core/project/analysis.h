@@ -48,6 +48,8 @@ inline constexpr const char* kChecklistKey = "checklist";       // project: what
 inline constexpr const char* kClaimKey = "range_claim";         // configuration: stops, as published
 inline constexpr const char* kOwnCountKey = "own_count";        // configuration: steps a person sees
 inline constexpr const char* kRasterKey = "delivery_raster";    // project: [width, height]
+// Stops by which the plan meters the base over grey; 0 without a plan.
+[[nodiscard]] double baseOffsetOf(const Project& p);
 [[nodiscard]] std::optional<Raster> deliveryRasterOf(const Project& p);
 [[nodiscard]] RangeOptions rangeOptionsOf(const Project& p);
 [[nodiscard]] CriteriaProfile criteriaOf(const Project& p);

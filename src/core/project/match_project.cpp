@@ -14,6 +14,9 @@
 namespace fs = std::filesystem;
 using nlohmann::json;
 
+#include <set>
+#include <tuple>
+
 namespace edge {
 namespace {
 
@@ -113,6 +116,20 @@ std::vector<Configuration> linkedConfigurations(const Project& project, const Re
              std::make_pair(b.kind == "take", b.plannedStops.value_or(0));
     });
   return configurations;
+}
+
+bool linksStand(const Project& project, const std::vector<Configuration>& linked) {
+  const auto key = [](const Configuration& c) {
+    std::set<std::tuple<std::string, std::string, std::string>> clips;
+    for (const auto& clip : c.clips) clips.insert({clip.path, clip.slate, clip.hash});
+    return clips;
+  };
+  const auto stored = project.configurations();
+  return std::all_of(linked.begin(), linked.end(), [&](const Configuration& c) {
+    const auto at =
+        std::find_if(stored.begin(), stored.end(), [&](const Configuration& s) { return s.id == c.id; });
+    return at == stored.end() ? c.clips.empty() : key(*at) == key(c);
+  });
 }
 
 void storeConfigurations(Project& project, std::vector<Configuration>& configurations) {

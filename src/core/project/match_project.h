@@ -30,6 +30,8 @@ inline constexpr const char* kByHandKey = "links";  // decision of the project: 
                                                               const std::vector<ClipFacts>& facts,
                                                               const Match& match);
 // Stores them. Ids are given here.
+// Whether the clips of these configurations stand in the project already, each as this take.
+[[nodiscard]] bool linksStand(const Project& project, const std::vector<Configuration>& linked);
 void storeConfigurations(Project& project, std::vector<Configuration>& configurations);
 
 // Every bench take of a configuration against its base. Needs charts and a decode state; empty without.

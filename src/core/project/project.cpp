@@ -379,6 +379,12 @@ bool Project::hasResult(std::int64_t configuration, const std::string& kind,
   return q.executeStep();
 }
 
+void Project::writeTo(const fs::path& file) const {
+  SQLite::Statement q(store_->db, "VACUUM INTO ?");
+  q.bind(1, file.string());
+  q.exec();
+}
+
 std::vector<std::string> Project::integrityProblems() const {
   std::vector<std::string> problems;
   SQLite::Statement q(store_->db, "PRAGMA integrity_check(20)");

@@ -98,6 +98,9 @@ class Project {
   [[nodiscard]] bool hasResult(std::int64_t configuration, const std::string& kind,
                                const std::string& inputHash) const;
 
+  // All of it into a new file, which must not exist yet.
+  void writeTo(const std::filesystem::path& file) const;
+
   // Damage found by SQLite's own check; empty: sound.
   [[nodiscard]] std::vector<std::string> integrityProblems() const;
 

@@ -65,6 +65,7 @@ std::vector<Finding> collectFindings(const Project& p) {
   const RangeOptions options = rangeOptionsOf(p);
   const CriteriaProfile profile = criteriaOf(p);
   const auto raster = deliveryRasterOf(p);
+  const double baseOffset = baseOffsetOf(p);
   std::vector<Finding> list;
   for (auto& c : p.configurations()) {
     Finding f;
@@ -76,6 +77,7 @@ std::vector<Finding> collectFindings(const Project& p) {
     if (const auto d = p.decision(c.id, "", kOwnCountKey); d && d->value.is_number_integer())
       f.ownCount = d->value.get<int>();
     f.latitudeMeasure = storedLatitude(p, c);
+    f.baseAboveGrey = baseOffset;
     if (f.latitudeMeasure) f.latitude = judgeLatitude(*f.latitudeMeasure, profile, overridesOf(p, c.id));
     f.configuration = std::move(c);
     list.push_back(std::move(f));

@@ -21,6 +21,9 @@ struct Finding {
   std::optional<int> ownCount;       // steps a person sees
   std::optional<LatitudeMeasure> latitudeMeasure;
   std::optional<LatitudeResult> latitude;
+  // Stops by which the base was metered over grey, as the plan says: latitude counts from the base, range
+  // from grey.
+  double baseAboveGrey = 0;
 };
 
 [[nodiscard]] std::vector<Finding> collectFindings(const Project& project);

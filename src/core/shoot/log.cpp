@@ -99,6 +99,34 @@ ShootLog foldLog(const std::vector<LogEntry>& entries) {
   return Folder().run(entries);
 }
 
+std::string logKindWords(const LogEntry& e) {
+  static const std::map<std::string, const char*> words = {
+      {"done", "shot"},        {"redo", "again"},      {"skip", "skipped"},
+      {"note", "note"},        {"reading", "reading"}, {"level", "level on the camera"},
+      {"instrument", "meter"}, {"undo", "taken back"}};
+  if (e.kind == "reading" && e.value.is_object() && e.value.value("spot", json()) == true)
+    return "spot reading";
+  const auto known = words.find(e.kind);
+  return known == words.end() ? e.kind : known->second;
+}
+
+std::string logWords(const LogEntry& e) {
+  if (!e.value.is_object()) return "";
+  std::string out;
+  const auto add = [&](const std::string& text) { out += (out.empty() || text.empty() ? "" : " ") + text; };
+  for (const char* key : {"position", "name", "text", "settings", "reason"})
+    if (e.value.contains(key) && e.value[key].is_string()) add(e.value[key]);
+  if (e.value.contains("value") && e.value["value"].is_number())
+    add(fmt::format("{:g}", e.value["value"].get<double>()));
+  if (e.value.contains("scale") && e.value["scale"].is_string())
+    for (const auto& s : levelScales())
+      if (e.value["scale"] == s.key) add(s.words);
+  if (e.value.contains("offset_stops") && e.value["offset_stops"].is_number())
+    add(fmt::format("{:+.2f} stops", e.value["offset_stops"].get<double>()));
+  if (e.value.contains("entry")) add(fmt::format("entry {}", e.value["entry"].dump()));
+  return out;
+}
+
 std::string logCsv(const std::vector<LogEntry>& entries) {
   std::string out = csvLine({"id", "at", "take", "kind", "value"});
   for (const auto& e : entries)

@@ -68,7 +68,11 @@ struct ShootLog {
 
 [[nodiscard]] ShootLog foldLog(const std::vector<LogEntry>& entries);
 
-// RFC 4180: at, take, kind, value in words.
+// What an entry is, and what it says, for people: "spot reading", "forehead T4 1/3".
+[[nodiscard]] std::string logKindWords(const LogEntry& entry);
+[[nodiscard]] std::string logWords(const LogEntry& entry);
+
+// RFC 4180: at, take, kind, value as stored.
 [[nodiscard]] std::string logCsv(const std::vector<LogEntry>& entries);
 
 }  // namespace edge

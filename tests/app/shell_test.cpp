@@ -1,0 +1,401 @@
+// The window around the stages: one truth in all of them, every command in the menu, what is remembered,
+// empty projects, and what a keyboard and a screen reader find.
+#include <gtest/gtest.h>
+
+#include <QAbstractItemView>
+#include <QAccessible>
+#include <QDialog>
+#include <QLabel>
+#include <QPushButton>
+#include <QSettings>
+#include <QTest>
+#include <QTextBlock>
+#include <QTextBrowser>
+#include <random>
+
+#include "base/files.h"
+#include "paper/card_page.h"
+#include "paper/run_list_page.h"
+#include "plan/plan_stage.h"
+#include "ruler/ruler_data.h"
+#include "shoot/shoot_stage.h"
+#include "simulate/scenario.h"
+#include "window.h"
+
+namespace edge::app {
+namespace {
+
+// Shoot last: its take chooses the configuration when it is seen.
+constexpr const char* kStages[] = {"Plan", "Match", "Range", "Latitude", "Findings", "Shoot"};
+
+void waitForPlan(MainWindow& w) {
+  auto& planner = static_cast<PlanStage*>(w.stage("Plan"))->planner();
+  waitFor([&] { return !planner.busy(); }, 20000);
+  settle(20);
+}
+
+// All words and numbers a stage shows: state, labels, tables, texts, rulers.
+QStringList wordsOf(MainWindow& w, const char* name) {
+  w.showStage(name);
+  settle(30);
+  Stage* s = w.stage(name);
+  QStringList words = {QString(name) + ": " + s->state()};
+  for (const auto* label : s->findChildren<QLabel*>())
+    if (label->isVisible()) words << label->text();
+  for (const auto* text : s->findChildren<QTextBrowser*>())
+    if (text->isVisible()) words << text->toPlainText();
+  for (const auto* button : s->findChildren<QPushButton*>())
+    if (button->isVisible()) words << button->text() + (button->isEnabled() ? "" : " (off)");
+  for (const auto* view : s->findChildren<QAbstractItemView*>()) {
+    if (!view->isVisible() || !view->model()) continue;
+    for (int r = 0; r < view->model()->rowCount(); ++r)
+      for (int c = 0; c < view->model()->columnCount(); ++c)
+        words << view->model()->index(r, c).data().toString();
+  }
+  for (const auto* ruler : s->findChildren<RulerWidget*>())
+    if (ruler->isVisible())
+      for (const auto& item : readableItems(ruler->data()))
+        words << QString("%1 at %2").arg(item.words).arg(item.at);
+  return words;
+}
+
+QStringList wordsOf(MainWindow& w) {
+  waitForPlan(w);
+  QStringList words = {w.path().picker().currentText()};
+  for (int i = 0; i < w.path().picker().count(); ++i) words << w.path().picker().itemText(i);
+  for (const char* name : kStages) words << wordsOf(w, name);
+  return words;
+}
+
+// A property: after any commands every stage shows what it would if the project were opened afresh.
+TEST(OneTruth, EveryStageShowsWhatAFreshWindowShows) {
+  const fs::path file = freshProject("one-truth");
+  {
+    const auto measured = Project::open(measuredProject());
+    const auto p = Project::open(file);
+    const auto raster = deliveryRasterOf(*measured);
+    for (const auto& c : measured->configurations())
+      for (const auto& a : analysesOf(c, measured->folder(), raster))
+        if (const auto value = measured->result(c.id, a.result, a.inputHash))
+          p->storeResult(c.id, a.result, a.inputHash, *value);
+  }
+  auto w = openWindow(file);
+  Document& d = w->document();
+  std::mt19937 random(11);
+  const auto pick = [&](int n) { return static_cast<int>(random() % static_cast<unsigned>(n)); };
+  const auto whole = d.project().configurations();
+  const std::vector<std::pair<const char*, std::function<void()>>> commands = {
+      {"undo", [&] { d.undoStack().undo(); }},
+      {"redo", [&] { d.undoStack().redo(); }},
+      {"configuration", [&] { d.setCurrent(pick(static_cast<int>(d.findings().size()))); }},
+      {"verdict", [&] { d.overrideVerdict("p2", Verdict::Lost, "tired eyes"); }},
+      {"threshold", [&] { d.setHeadlineSnr(1 + pick(5)); }},
+      {"claim", [&] { d.setClaim(10 + pick(5)); }},
+      {"count", [&] { d.setOwnCount(12 + pick(4)); }},
+      {"recipe",
+       [&] {
+         auto r = d.recipe();
+         r["base"]["offset_stops"] = pick(2);
+         r["base"]["school"] = "metered over";
+         d.setRecipe(r, "base metered over");
+       }},
+      {"no recipe", [&] { d.setRecipe(emptyRecipe(), "nothing planned"); }},
+      {"clips gone",
+       [&] {
+         auto list = d.project().configurations();
+         list[static_cast<size_t>(pick(static_cast<int>(list.size())))].clips.clear();
+         d.setLinks(list, {});
+       }},
+      {"clips back", [&] { d.setLinks(whole, {}); }},
+      {"chart gone",
+       [&] {
+         auto c = d.project().configurations()[static_cast<size_t>(pick(3))];
+         (pick(2) ? c.wedge : c.bench).patches.clear();
+         d.setSetups({c}, "a chart taken away");
+       }},
+      {"charts back", [&] { d.setSetups(whole, "charts placed"); }},
+      {"log",
+       [&] {
+         d.appendLog("Corvane 35 log 500 +1", "done", {{"settings", nullptr}}, "shot");
+       }},
+  };
+  QStringList done;
+  for (int round = 0; round < 6; ++round) {
+    for (int i = 0; i < 5; ++i) {
+      const auto& [name, run] = commands[static_cast<size_t>(pick(static_cast<int>(commands.size())))];
+      done << name;
+      w->showStage(pick(static_cast<int>(std::size(kStages))));
+      run();
+      settle(5);
+    }
+    auto other = openWindow(file);
+    for (auto* window : {w.get(), other.get()}) {
+      waitForPlan(*window);
+      window->showStage("Shoot");
+      settle();
+      auto& shooter = static_cast<ShootStage*>(window->stage("Shoot"))->shooter();
+      if (shooter.take()) shooter.goTo(0);
+      window->showStage("Range");
+    }
+    other->document().setCurrent(d.currentIndex());
+    const QStringList live = wordsOf(*w), fresh = wordsOf(*other);
+    for (int i = 0; i < std::min(live.size(), fresh.size()); ++i)
+      ASSERT_EQ(live[i].toStdString(), fresh[i].toStdString()) << done.join(", ").toStdString();
+    ASSERT_EQ(live.size(), fresh.size()) << done.join(", ").toStdString();
+  }
+}
+
+TEST(Shell, MenuHoldsEveryCommandAndNoKeyTwice) {
+  auto w = openWindow(measuredProject());
+  QMetaObject::invokeMethod(&w->path().menu(), "aboutToShow");
+  QStringList shown;
+  const std::function<void(const QMenu&)> collect = [&](const QMenu& m) {
+    for (const auto* a : m.actions()) {
+      shown << a->text().toLower();
+      if (a->menu()) collect(*a->menu());
+    }
+  };
+  collect(w->path().menu());
+  const auto holds = [&](const Command& c) {
+    return shown.contains((QString(c.words).replace("&", "&&") + "\t" + c.key).toLower());
+  };
+  QStringList everywhere;
+  for (const auto& g : w->commandGroups())
+    for (const auto& c : g.commands) {
+      EXPECT_TRUE(holds(c)) << c.words.toStdString();
+      if (!c.key.isEmpty()) everywhere << c.key;
+    }
+  for (const char* name : kStages) {
+    QStringList keys = everywhere;
+    for (const auto& c : w->stage(name)->commands())
+      if (c.run) {
+        EXPECT_TRUE(holds(c)) << name << ": " << c.words.toStdString();
+        if (c.key.isEmpty()) continue;
+        EXPECT_FALSE(keys.contains(c.key)) << name << ": " << c.key.toStdString();
+        EXPECT_FALSE(QKeySequence(c.key).isEmpty()) << c.key.toStdString();
+        keys << c.key;
+      }
+  }
+  for (const char* theme : {"dark", "light", "red on black"})
+    EXPECT_TRUE(shown.contains(QString(theme) + "\t")) << theme;
+}
+
+TEST(Shell, RemembersProjectStageConfigurationAndTheme) {
+  QSettings().clear();
+  const fs::path file = measuredProject();
+  {
+    MainWindow w(true);
+    w.show();
+    w.openLast();
+    EXPECT_FALSE(w.document().isOpen());
+    w.openProject(file.parent_path() / "." / file.filename());
+    EXPECT_EQ(w.document().project().file().string(), file.string()) << "paths are shown as they are";
+    w.document().setCurrent(2);
+    w.showStage("Latitude");
+    w.setThemeKind(ThemeKind::Light);
+    w.resize(1300, 820);
+    settle();
+    w.close();
+  }
+  MainWindow w(true);
+  w.show();
+  w.openLast();
+  settle();
+  ASSERT_TRUE(w.document().isOpen());
+  EXPECT_EQ(w.document().currentIndex(), 2);
+  EXPECT_TRUE(w.stage("Latitude")->isVisible());
+  EXPECT_EQ(w.themeKind(), ThemeKind::Light);
+  EXPECT_EQ(w.size(), QSize(1300, 820));
+  w.setThemeKind(ThemeKind::Dark);
+  QSettings().clear();
+}
+
+TEST(Shell, KeysOfTheStageWorkAfterAMessageWasUnderstood) {
+  auto w = openWindow(measuredProject());
+  w->showStage("Latitude");
+  w->activateWindow();
+  w->openProject(fs::path(EDGE_SMALL_DEMO) / "demo.stamp");
+  settle();
+  ASSERT_FALSE(problemText(*w).isEmpty());
+  for (auto* b : w->findChildren<QPushButton*>())
+    if (b->text() == "Understood") b->setFocus(), QTest::mouseClick(b, Qt::LeftButton);
+  settle();
+  EXPECT_TRUE(problemText(*w).isEmpty());
+  QWidget* at = QApplication::focusWidget();
+  QTest::keyClick(at ? at : w.get(), Qt::Key_2);
+  settle();
+  EXPECT_EQ(w->document().undoStack().undoText(), "p5 judged cleanable");
+  w->document().undoStack().undo();
+}
+
+TEST(Shell, AnEmptyProjectInvitesAndEachButtonLeadsOn) {
+  const fs::path file = fs::path(EDGE_SMALL_DEMO) / "app-empty.edgetest";
+  for (const char* suffix : {"", "-wal", "-shm"}) fs::remove(file.string() + suffix);
+  MainWindow w;
+  w.resize(1210, 670);
+  w.show();
+  w.createProject(file);
+  waitForPlan(w);
+  for (const char* name : {"Shoot", "Match", "Range", "Latitude", "Findings"}) {
+    w.showStage(name);
+    settle();
+    auto* button = w.stage(name)->findChild<QPushButton*>("invite");
+    ASSERT_TRUE(button && button->isVisible()) << name;
+    QTest::mouseClick(button, Qt::LeftButton);
+    EXPECT_TRUE(w.stage("Plan")->isVisible()) << name;
+    for (const auto* label : w.stage(name)->findChildren<QLabel*>())
+      EXPECT_FALSE(label->isVisible() && label->text().contains("not measured")) << name;
+  }
+  // The plan is there at once: Match needs no reopening.
+  w.document().setRecipe(nlohmann::json::parse(demoRecipeText()), "a plan");
+  waitForPlan(w);
+  w.showStage("Match");
+  settle();
+  EXPECT_EQ(w.stage("Match")->findChild<QPushButton*>("invite")->text(), "Folder of the cards…");
+  EXPECT_EQ(w.minimumSizeHint().width() <= 1210, true) << w.minimumSizeHint().width();
+}
+
+TEST(Shell, EightStagesFitTheNarrowWindow) {
+  class Plain : public Stage {
+   public:
+    using Stage::Stage;
+    [[nodiscard]] QString name() const override { return "Findings"; }
+    [[nodiscard]] QString state() const override {
+      return "135 takes lack a clip, and more to say than fits";
+    }
+    [[nodiscard]] std::vector<Command> commands() override { return {}; }
+    void setTheme(const Theme&) override {}
+  };
+  Document document;
+  QWidget window;
+  std::vector<Stage*> stages;
+  for (int i = 0; i < 8; ++i) stages.push_back(new Plain(&window));
+  for (const int width : {1210, 1280}) {
+    PathBar bar(stages, document, nullptr);
+    bar.refreshStates();
+    bar.resize(width, bar.sizeHint().height());
+    bar.show();
+    settle();
+    EXPECT_EQ(bar.width(), width);
+    int right = 0, least = 1000, most = 0;
+    for (const auto* b : bar.findChildren<QPushButton*>("stage")) {
+      EXPECT_GE(b->x(), right) << "no button over another";
+      right = b->x() + b->width();
+      least = std::min(least, b->width()), most = std::max(most, b->width());
+      EXPECT_EQ(b->toolTip(), stages[0]->state());
+    }
+    EXPECT_LE(right, bar.picker().x());
+    EXPECT_GE(least, 92);
+    EXPECT_LE(most - least, 1) << "a long state takes no room from another";
+  }
+}
+
+// What a screen reader would say, and that Tab comes by every control and home again.
+TEST(Shell, TabComesByEveryControlAndEachHasAName) {
+  auto w = openWindow(measuredProject());
+  w->activateWindow();
+  ASSERT_TRUE(QTest::qWaitForWindowExposed(w.get()));
+  for (const char* name : kStages) {
+    w->showStage(name);
+    settle(200);
+    Stage* stage = w->stage(name);
+    std::vector<QWidget*> wanted;
+    for (auto* c : w->findChildren<QWidget*>()) {
+      if (!c->isVisibleTo(w.get()) || !c->isEnabled() || !(c->focusPolicy() & Qt::TabFocus) ||
+          c->focusProxy())
+        continue;
+      if (qobject_cast<QAbstractItemView*>(c->parentWidget()) || c->visibleRegion().isEmpty()) continue;
+      // Of buttons of which one is down the arrows go to the others.
+      const auto* button = qobject_cast<QAbstractButton*>(c);
+      if (button && button->group() && button->group()->exclusive() && !button->isChecked()) continue;
+      const auto* reader = QAccessible::queryAccessibleInterface(c);
+      EXPECT_TRUE(reader && !reader->text(QAccessible::Name).isEmpty())
+          << name << ": " << c->metaObject()->className() << " " << c->objectName().toStdString();
+      wanted.push_back(c);
+    }
+    EXPECT_GE(wanted.size(), 6U) << name;
+    stage->setFocus();
+    std::set<QWidget*> seen;
+    for (size_t i = 0; i < 3 * wanted.size() + 20; ++i) {
+      QWidget* at = QApplication::focusWidget();
+      if (!at) break;
+      seen.insert(at);
+      QTest::keyClick(at, Qt::Key_Tab);
+    }
+    for (auto* c : wanted)
+      EXPECT_TRUE(seen.count(c) || !c->isVisible())
+          << name << " by Tab: " << c->metaObject()->className() << " " << c->accessibleName().toStdString()
+          << c->objectName().toStdString()
+          << (qobject_cast<QAbstractButton*>(c) ? qobject_cast<QAbstractButton*>(c)->text().toStdString()
+                                                : "");
+  }
+}
+
+int pagesOf(const fs::path& pdf) {
+  const std::string text = readText(pdf);
+  int n = 0;
+  for (size_t at = text.find("/Type /Page\n"); at != std::string::npos;
+       at = text.find("/Type /Page\n", at + 1))
+    ++n;
+  return n;
+}
+
+TEST(Paper, LongListsGoOnOverThePage) {
+  const fs::path folder = fs::path(EDGE_SMALL_DEMO) / "paper";
+  fs::remove_all(folder);
+  fs::create_directories(folder);
+  const auto recipe =
+      recipeFromJson(nlohmann::json::parse(demoRecipeText()), fs::path(EDGE_SMALL_DEMO) / "r.json");
+  Plan plan = makePlan(recipe, {}, Progress());
+  writeRunListPdf(folder / "short.pdf", recipe, plan, {});
+  for (int i = 0; i < 120; ++i)
+    plan.checklist.push_back("line " + std::to_string(i) + " of a very long list");
+  writeRunListPdf(folder / "long.pdf", recipe, plan, {});
+  EXPECT_GE(pagesOf(folder / "long.pdf"), pagesOf(folder / "short.pdf") + 1);
+
+  const auto findings = collectFindings(*Project::open(measuredProject()));
+  Finding f = findings.front();
+  writeCardPdf(folder / "card.pdf", f, "short");
+  for (int i = 0; i < 60; ++i)
+    f.range->warnings.push_back(
+        {"few-frames", "warning " + std::to_string(i) + " of this measurement", "wedge"});
+  writeCardPdf(folder / "card-long.pdf", f, "long");
+  EXPECT_GE(pagesOf(folder / "card-long.pdf"), pagesOf(folder / "card.pdf") + 1);
+  fs::remove_all(folder);
+}
+
+TEST(RulerData, LatitudeStandsWhereItsBaseStands) {
+  const auto findings = collectFindings(*Project::open(measuredProject()));
+  Finding f = findings.front();
+  const RulerRow plain = boardRow(f);
+  f.baseAboveGrey = 1;
+  const RulerRow over = boardRow(f);
+  ASSERT_EQ(plain.edges.size(), 2U);
+  for (size_t i = 0; i < 2; ++i) EXPECT_NEAR(over.edges[i].at, plain.edges[i].at + 1, 1e-9);
+  // The range counts from grey and stays where it is.
+  EXPECT_NEAR(over.bars.back().from, plain.bars.back().from, 1e-9);
+}
+
+TEST(Help, DocumentsOpenInTheApplication) {
+  auto w = openWindow(measuredProject());
+  w->showStage("Range");
+  for (const HelpPage page : kHelpPages) {
+    showHelp(w.get(), page, page == HelpPage::Guide ? "Range" : "");
+    settle(100);
+    auto* help = w->findChild<QDialog*>("help");
+    ASSERT_TRUE(help);
+    EXPECT_GT(help->findChild<QTextBrowser*>()->toPlainText().size(), 1000) << wordOf(page).toStdString();
+    if (page == HelpPage::Guide) {
+      EXPECT_EQ(help->findChild<QTextBrowser*>()->textCursor().block().text(), "Range");
+    }
+    help->close();
+    waitFor([&] { return !w->findChild<QDialog*>("help"); }, 2000);
+  }
+  showAbout(w.get());
+  settle();
+  EXPECT_TRUE(w->findChild<QDialog*>("about")->findChild<QTextBrowser*>()->toPlainText().contains(
+      "GNU General Public License"));
+}
+
+}  // namespace
+}  // namespace edge::app

@@ -1,0 +1,65 @@
+// A copy of a project: everything in it, and paths that still lead to the same media.
+#include "project/copy.h"
+
+#include "project/analysis.h"
+#include "support/support.h"
+
+namespace edge {
+namespace {
+
+namespace fs = std::filesystem;
+
+std::unique_ptr<Project> smallProject(const fs::path& folder) {
+  auto p = Project::create(folder / "own.edgetest", "Rope works");
+  Configuration c;
+  c.body = "Tarn M1", c.mode = "log", c.iso = 800, c.light = "key";
+  c.decode.curve = "curves/own.csv";
+  ClipRecord clip;
+  clip.kind = "base", clip.name = "base", clip.path = "clips/base.mkv", clip.hash = "00";
+  c.clips = {clip};
+  p->addConfiguration(c);
+  p->setDecision({0, "", kHeadlineSnrKey, 4, "own school"});
+  p->setDecision({0, "", kRecipeKey,
+                  nlohmann::json::parse(R"({"bodies": [{"modes": [{"curve": "curves/own.csv"}]}]})"), ""});
+  return p;
+}
+
+TEST(Copy, InTheSameFolderIsTheSame) {
+  const test::TempFolder folder;
+  const auto p = smallProject(folder.path());
+  saveCopy(*p, folder / "copy.edgetest");
+  const auto copy = Project::open(folder / "copy.edgetest");
+  EXPECT_EQ(copy->configurations()[0].clips[0].path, "clips/base.mkv");
+  EXPECT_EQ(copy->decision(0, "", kHeadlineSnrKey)->value, 4);
+  EXPECT_EQ(copy->id(), p->id());
+}
+
+TEST(Copy, InAnotherFolderLeadsBackToTheMedia) {
+  const test::TempFolder folder;
+  fs::create_directories(folder / "elsewhere/deep");
+  const auto p = smallProject(folder.path());
+  saveCopy(*p, folder / "elsewhere/deep/copy.edgetest");
+  const auto copy = Project::open(folder / "elsewhere/deep/copy.edgetest");
+  const Configuration c = copy->configurations()[0];
+  EXPECT_EQ(fs::path(copy->folder() / c.clips[0].path).lexically_normal(), folder / "clips/base.mkv");
+  EXPECT_EQ(decodeOf(c, copy->folder()).curve, (copy->folder() / "../../curves/own.csv").string());
+  EXPECT_EQ(copy->decision(0, "", kRecipeKey)->value["bodies"][0]["modes"][0]["curve"],
+            "../../curves/own.csv");
+  EXPECT_TRUE(copy->integrityProblems().empty());
+  for (const auto& entry : fs::directory_iterator(folder / "elsewhere/deep"))
+    EXPECT_EQ(entry.path().filename(), "copy.edgetest");  // nothing beside it is left behind
+}
+
+TEST(Copy, OntoItselfIsRefusedAndAnOldCopyIsReplacedWhole) {
+  const test::TempFolder folder;
+  const auto p = smallProject(folder.path());
+  EXPECT_THROW(saveCopy(*p, folder / "own.edgetest"), Error);
+  EXPECT_EQ(p->configurations().size(), 1U);
+  test::writeText(folder / "copy.edgetest", "old");
+  saveCopy(*p, folder / "copy.edgetest");
+  EXPECT_EQ(Project::open(folder / "copy.edgetest")->title(), "Rope works");
+  EXPECT_THROW(saveCopy(*p, folder / "nowhere/copy.edgetest"), Error);
+}
+
+}  // namespace
+}  // namespace edge
