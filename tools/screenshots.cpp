@@ -10,7 +10,7 @@
 
 #include "match/match_stage.h"
 #include "plan/plan_stage.h"
-#include "project/demo_project.h"
+#include "demo/demo_project.h"
 #include "range/range_stage.h"
 #include "shell/main_window.h"
 #include "shoot/shoot_stage.h"

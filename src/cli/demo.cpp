@@ -1,5 +1,5 @@
 #include "command.h"
-#include "project/demo_project.h"
+#include "demo/demo_project.h"
 
 namespace edge::cli {
 

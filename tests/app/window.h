@@ -6,7 +6,7 @@
 #include <QMouseEvent>
 #include <filesystem>
 
-#include "project/demo_project.h"
+#include "demo/demo_project.h"
 #include "shell/main_window.h"
 #include "widgets/figure_row.h"
 

@@ -7,7 +7,7 @@
 #include "base/error.h"
 #include "chart/find.h"
 #include "chart/registration.h"
-#include "shoot/steady.h"
+#include "match/steady.h"
 #include "simulate/scene.h"
 #include "support/support.h"
 

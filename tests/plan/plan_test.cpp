@@ -278,7 +278,7 @@ TEST(DemoPlan, ProvesEveryTake) {
   for (const auto& t : p.takes) worst = std::max(worst, std::abs(t.errorStops));
   EXPECT_LE(worst, 0.01);
   std::set<std::string> kinds;
-  for (const auto& s : p.series) kinds.insert(s.kind);
+  for (const auto& s : p.series) kinds.insert(wordOf(s.kind));
   EXPECT_EQ(kinds, (std::set<std::string>{"wedge", "bracket", "iso-ladder", "iso-sweep", "push-pair"}));
   std::set<std::string> slates;
   for (const auto& t : p.takes)

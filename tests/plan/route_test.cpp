@@ -265,7 +265,7 @@ TEST(Route, RandomRecipesKeepEveryPromise) {
       ++takes;
       const std::string at = "recipe " + std::to_string(seed) + " take " + t.slate;
       EXPECT_LE(std::abs(t.errorStops), t.note.empty() ? 0.01 : 1.0 / 6 + 0.01) << at << t.note;
-      EXPECT_EQ(t.role == TakeRole::Step && p.series[t.series].kind == "bracket" ? t.gainStops : 0, 0) << at;
+      EXPECT_EQ(t.role == TakeRole::Step && p.series[t.series].kind == TestKind::Bracket ? t.gainStops : 0, 0) << at;
       EXPECT_GE(t.settings.aperture.value(), readTStop(lens.widest).exact.value() * 0.999) << at;
       EXPECT_LE(t.settings.aperture.value(), readTStop(lens.closest).exact.value() * 1.2) << at;
       EXPECT_LE(t.settings.filters.size(), 2U) << at;

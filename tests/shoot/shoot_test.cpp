@@ -11,7 +11,7 @@
 #include "project/project.h"
 #include "shoot/gate.h"
 #include "shoot/prompt.h"
-#include "shoot/slate_reader.h"
+#include "match/slate_reader.h"
 #include "simulate/stand_ins.h"
 #include "support/support.h"
 

@@ -9,7 +9,7 @@
 #include <numbers>
 
 #include "base/error.h"
-#include "shoot/slate_reader.h"
+#include "match/slate_reader.h"
 #include "simulate/random.h"
 #include "simulate/scenario.h"
 #include "support/support.h"

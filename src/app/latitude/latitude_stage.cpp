@@ -198,6 +198,7 @@ void LatitudeStage::refresh() {
     const QModelIndex at = model_->index(model_->rowOf(take_), 0);
     table_->setCurrentIndex(at);
     table_->selectRow(at.row());
+    table_->scrollTo(at);
     refreshFigures(*f);
   } else {
     take_.clear();

@@ -339,7 +339,7 @@ CheckPanel::Sources MatchStage::sourcesOf(const ClipFacts& f, const ClipLink& l)
     s.decode = decodeOf(c, document_.project().folder()), s.display = c.display;
     if (circuit && std::abs(c.iso - circuit->nativeIso) > 0.5) continue;
     const ClipRecord* base = c.clipOfKind("base");
-    if (!base || series.kind != "bracket") break;
+    if (!base || series.kind != TestKind::Bracket) break;
     s.base = document_.project().folder() / base->path, s.baseFrame = base->first;
     s.k = std::exp2(f.measured.value_or(t.plannedStops));
     break;

@@ -92,7 +92,7 @@ std::vector<Planner::Finer> Planner::finer() const {
   if (!planned_) return out;
   const Recipe& r = planned_->recipe;
   for (size_t t = 0; t < r.tests.size(); ++t) {
-    if (r.tests[t].kind != "bracket") continue;
+    if (r.tests[t].kind != TestKind::Bracket) continue;
     std::set<double> steps;
     for (const auto& s : planned_->plan.series) {
       if (s.test != t) continue;

@@ -125,7 +125,8 @@ QString RecipeModel::valueText(const Node& n) const {
                                                   : text + " " + q(n.spec->unit);
   }
   const auto of = [&](const char* key) { return v.contains(key) ? plainValue(v[key]) : json(); };
-  if (of("kind").is_string() && n.path.rfind("/tests/", 0) == 0) return q(blockOf(of("kind")).title);
+  if (of("kind").is_string() && n.path.rfind("/tests/", 0) == 0)
+    if (const auto kind = parseTestKind(of("kind"))) return q(blockOf(*kind).title);
   if (of("density").is_number()) return "ND" + QString::number(of("density").get<double>());
   if (of("native_iso").is_number()) return "ISO " + QString::number(of("native_iso").get<double>());
   return of("name").is_string() ? q(of("name")) : QString();

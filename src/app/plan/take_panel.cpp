@@ -80,7 +80,7 @@ void TakePanel::showTake(const Planned& p, size_t take) {
                   .arg(t.number)
                   .arg(esc(l.clock), esc(l.test));
   s += settings(t);
-  const bool bench = blockOf(p.plan.series[t.series].kind).scene == "bench";
+  const bool bench = blockOf(p.plan.series[t.series].kind).scene == Scene::Bench;
   if (bench) s += line("Meter reads", esc(lightWords(t.settings.light)));
   if (!l.level.empty()) s += line("Grey card at", esc(l.level));
   s += line("Exposure",

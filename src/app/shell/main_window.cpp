@@ -19,7 +19,7 @@
 #include "plan/plan_stage.h"
 #include "project/analysis.h"
 #include "project/copy.h"
-#include "project/demo_project.h"
+#include "demo/demo_project.h"
 #include "project/setup.h"
 #include "range/range_stage.h"
 #include "shoot/shoot_stage.h"

@@ -42,7 +42,7 @@ std::vector<FixedRise> fixedLampRise(const Recipe& recipe, const TestSeries& ser
   std::vector<FixedRise> out;
   const LampSpec* key = keyLamp(recipe);
   if (!key || take.settings.lamps.empty() || series.route.bases.empty() ||
-      blockOf(series.kind).scene != "bench")
+      blockOf(series.kind).scene != Scene::Bench)
     return out;
   const double light = std::log2(take.settings.light.value() / series.route.bases.front().light.value());
   for (const auto& l : recipe.lamps)
@@ -83,9 +83,9 @@ std::vector<std::string> cautionsOf(const Recipe& recipe, const Plan& plan, cons
   for (const auto& r : fixedLampRise(recipe, s, t))
     if (r.stops > 0.5) out.push_back(fmt::format("{} {:+.1f}", r.lamp, r.stops));
   if (t.settings.nd.value() >= 1.2) out.push_back("infrared");
-  if (s.kind == "bracket" && t.plannedStops >= 3) out.push_back("bright: sitter's eyes");
-  if (blockOf(s.kind).scene == "wedge") out.push_back("dark set");
-  if (s.kind == "rolling-shutter") out.push_back("strobe: no sitter");
+  if (s.kind == TestKind::Bracket && t.plannedStops >= 3) out.push_back("bright: sitter's eyes");
+  if (blockOf(s.kind).scene == Scene::Wedge) out.push_back("dark set");
+  if (s.kind == TestKind::RollingShutter) out.push_back("strobe: no sitter");
   for (const auto& l : t.settings.lamps)
     for (const auto& lamp : recipe.lamps)
       if (lamp.name == l.name && lamp.dimmable && l.percent <= lamp.minimumPercent * 1.02 &&
@@ -99,8 +99,8 @@ std::optional<ExpectedLevel> expectedGrey(const Recipe& recipe, const Plan& plan
   const TestSeries& s = plan.series[t.series];
   const BodySpec& body = recipe.bodies[s.body];
   const ModeSpec& mode = body.modes[s.mode];
-  const std::string& scene = blockOf(s.kind).scene;
-  if (scene != "bench" || s.route.bases.empty()) return std::nullopt;
+  const Scene scene = blockOf(s.kind).scene;
+  if (scene != Scene::Bench || s.route.bases.empty()) return std::nullopt;
   // Level of an 18 % card: what the exposure from the meter's base and the gain from native make of it.
   const double stops = s.request.baseOffset + t.lightStops + t.gainStops;
   if (mode.kind == "raw") {

@@ -14,7 +14,7 @@ const char* kStrobe =
 
 std::vector<BlockTemplate> build() {
   const std::vector<std::string> light = {"light", "nd", "iris", "shutter"};
-  return {{"bracket",
+  return {{TestKind::Bracket,
            "Exposure bracket, chart and face",
            "Finds how far over and under the base a clip can still be graded back.",
            "It can't tell dynamic range, and says nothing about steps it has no takes for.",
@@ -24,9 +24,9 @@ std::vector<BlockTemplate> build() {
            1,
            true,
            true,
-           "bench",
+           Scene::Bench,
            {kEyes}},
-          {"wedge",
+          {TestKind::Wedge,
            "Step wedge",
            "Finds dynamic range and noise floor from a back-lit wedge in the dark.",
            "It can't show what a face keeps of its colour, and ends where the wedge's steps end.",
@@ -36,9 +36,9 @@ std::vector<BlockTemplate> build() {
            1,
            false,
            true,
-           "wedge",
+           Scene::Wedge,
            {kDark}},
-          {"iso-ladder",
+          {TestKind::IsoLadder,
            "ISO ladder at constant exposure",
            "Finds how noise and headroom move with ISO when every ISO gets the light it asks for.",
            "It can't find the native ISOs: light and gain change together.",
@@ -48,9 +48,9 @@ std::vector<BlockTemplate> build() {
            1,
            false,
            true,
-           "bench",
+           Scene::Bench,
            {}},
-          {"iso-sweep",
+          {TestKind::IsoSweep,
            "ISO sweep in constant dim light",
            "Finds the native ISOs and the family of gain circuits.",
            "It can't rate an ISO for normal light: the scene is far under on purpose.",
@@ -60,9 +60,9 @@ std::vector<BlockTemplate> build() {
            1,
            false,
            true,
-           "bench",
+           Scene::Bench,
            {kDark}},
-          {"push-pair",
+          {TestKind::PushPair,
            "Push pair",
            "Finds which is cleaner in the same light: the lower ISO lifted, or the native one.",
            "It can't tell anything about more light, because both get the same.",
@@ -72,9 +72,9 @@ std::vector<BlockTemplate> build() {
            1,
            false,
            true,
-           "bench",
+           Scene::Bench,
            {}},
-          {"highlight-pair",
+          {TestKind::HighlightPair,
            "Highlight recovery pair",
            "Finds what highlight recovery brings back above the clip of white cloth.",
            "It can't widen the colour-complete range: what is rebuilt is kept apart.",
@@ -84,9 +84,9 @@ std::vector<BlockTemplate> build() {
            1,
            false,
            true,
-           "bench",
+           Scene::Bench,
            {kEyes}},
-          {"twins",
+          {TestKind::Twins,
            "Raw and log twins",
            "Finds what the codec costs: the same exposure in both modes, one after the other.",
            "It can't separate codec from in-camera processing.",
@@ -96,9 +96,9 @@ std::vector<BlockTemplate> build() {
            2,
            false,
            true,
-           "bench",
+           Scene::Bench,
            {}},
-          {"body-match",
+          {TestKind::BodyMatch,
            "Body match",
            "Finds the colour difference between bodies under the same light, and a match.",
            "It can't speak for other lenses or other light.",
@@ -108,9 +108,9 @@ std::vector<BlockTemplate> build() {
            2,
            false,
            true,
-           "bench",
+           Scene::Bench,
            {}},
-          {"rolling-shutter",
+          {TestKind::RollingShutter,
            "Rolling shutter",
            "Finds the readout time from the bars of a strobe of known frequency.",
            "It can't speak for other rasters or frame rates.",
@@ -120,9 +120,9 @@ std::vector<BlockTemplate> build() {
            1,
            false,
            true,
-           "strobe",
+           Scene::Strobe,
            {kStrobe}},
-          {"infrared",
+          {TestKind::Infrared,
            "Infrared against ND",
            "Finds from which density on black cloth turns against white.",
            "It can't speak for lamps that send no infrared: use a filament lamp or the sun.",
@@ -132,10 +132,10 @@ std::vector<BlockTemplate> build() {
            1,
            false,
            true,
-           "bench",
+           Scene::Bench,
            {"Sun: never point a lens or finder at it without protection; filament lamps stay hot, let them "
             "cool."}},
-          {"mode-pair",
+          {TestKind::ModePair,
            "Mode pair",
            "Finds what a setting does: two modes of a body at the same exposure.",
            "It can't say which of several settings did it, if more than one differs.",
@@ -145,9 +145,9 @@ std::vector<BlockTemplate> build() {
            1,
            false,
            true,
-           "bench",
+           Scene::Bench,
            {}},
-          {"check",
+          {TestKind::Check,
            "Guided check",
            "Keeps a look at focus, aliasing or sound as evidence.",
            "It measures nothing.",
@@ -157,7 +157,7 @@ std::vector<BlockTemplate> build() {
            1,
            false,
            false,
-           "bench",
+           Scene::Bench,
            {}}};
 }
 
@@ -168,10 +168,30 @@ const std::vector<BlockTemplate>& blockTemplates() {
   return all;
 }
 
-const BlockTemplate& blockOf(const std::string& kind) {
+const BlockTemplate& blockOf(TestKind kind) {
+  return blockTemplates()[static_cast<size_t>(kind)];
+}
+
+const char* wordOf(TestKind kind) {
+  static constexpr const char* words[] = {"bracket",         "wedge",          "iso-ladder", "iso-sweep",
+                                          "push-pair",       "highlight-pair", "twins",      "body-match",
+                                          "rolling-shutter", "infrared",       "mode-pair",  "check"};
+  return words[static_cast<size_t>(kind)];
+}
+
+std::optional<TestKind> parseTestKind(const std::string& word) {
   for (const auto& b : blockTemplates())
-    if (b.kind == kind) return b;
-  throw Error("there is no test of the kind \"" + kind + "\"", "", "tests", "choose one of the listed kinds");
+    if (word == wordOf(b.kind)) return b.kind;
+  return std::nullopt;
+}
+
+TestKind testKindOf(const std::string& word) {
+  if (const auto kind = parseTestKind(word)) return *kind;
+  throw Error("there is no test of the kind \"" + word + "\"", "", "tests", "choose one of the listed kinds");
+}
+
+const char* wordOf(Scene scene) {
+  return scene == Scene::Bench ? "bench" : scene == Scene::Wedge ? "wedge" : "strobe";
 }
 
 const std::string& cautionDeferral() {

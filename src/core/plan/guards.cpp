@@ -242,7 +242,7 @@ class Guard {
     std::map<std::pair<std::string, double>, Beat> beats;
     for (const auto& t : plan_.takes) {
       const TestSeries& s = plan_.series[t.series];
-      const auto b = blockOf(s.kind).scene == "bench" ? beating(t.settings.shutter) : std::nullopt;
+      const auto b = blockOf(s.kind).scene == Scene::Bench ? beating(t.settings.shutter) : std::nullopt;
       if (!b) continue;
       Beat& beat = beats[*b];
       beat.angles.insert(std::round(angleOfShutter(t.settings.shutter, t.settings.fps) * 10) / 10);
@@ -325,8 +325,9 @@ class Guard {
       const TestSeries& s = plan_.series[t.series];
       const BodySpec& b = recipe_.bodies[s.body];
       if (t.role != TakeRole::Step || b.circuitFor(t.iso) == b.circuitFor(s.iso)) continue;
-      if (!said.insert(s.label(recipe_) + s.kind).second) continue;
-      add("crosses-circuit", s.kind == "bracket" ? Severity::Warning : Severity::Caution, s.label(recipe_),
+      if (!said.insert(s.label(recipe_) + wordOf(s.kind)).second) continue;
+      add("crosses-circuit", s.kind == TestKind::Bracket ? Severity::Warning : Severity::Caution,
+          s.label(recipe_),
           fmt::format("{}: at ISO {:g} another gain circuit takes over; noise and headroom jump there.",
                       blockOf(s.kind).title, t.iso));
     }
@@ -341,7 +342,7 @@ class Guard {
         unknown.insert(s.label(recipe_));
         continue;
       }
-      if (s.kind == "bracket" && h->stops < kWhiteClothStops + recipe_.baseOffset)
+      if (s.kind == TestKind::Bracket && h->stops < kWhiteClothStops + recipe_.baseOffset)
         add("white-clips-in-base", Severity::Warning, s.label(recipe_),
             fmt::format("White cloth is forecast to clip in the base already: {:.1f} stops above grey.",
                         h->stops));
@@ -381,7 +382,7 @@ class Guard {
     for (const auto& c : recipe_.charts)
       if (c.kind == "wedge" && c.firstStepCdM2 == 0 &&
           std::any_of(recipe_.tests.begin(), recipe_.tests.end(),
-                      [](const TestSpec& t) { return t.kind == "wedge"; }))
+                      [](const TestSpec& t) { return t.kind == TestKind::Wedge; }))
         add("wedge-luminance", Severity::Caution, c.name,
             "The luminance of its brightest step is not known: find the exposure on set, first step clipped, "
             "second at the brink.");

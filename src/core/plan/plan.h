@@ -38,7 +38,7 @@ struct Take {
 struct TestSeries {
   size_t test = 0, body = 0, mode = 0;
   double iso = 0;  // as named; base of the series
-  std::string kind;
+  TestKind kind = TestKind::Bracket;
   Route route;
   RouteRequest request;
   [[nodiscard]] std::string label(const Recipe& recipe) const;  // "Corvane 35 · log · ISO 500"

@@ -201,7 +201,8 @@ class Reader {
 
   void test(const json& j, const std::string& at) {
     TestSpec t;
-    t.kind = text(j, "kind"), t.what = text(j, "what");
+    t.kind = testKindOf(text(j, "kind"));
+    t.what = text(j, "what");
     const BlockTemplate& block = blockOf(t.kind);
     t.bodies = values<std::string>(j, "bodies"), t.modes = values<std::string>(j, "modes");
     t.controls = values<std::string>(j, "controls");

@@ -12,6 +12,7 @@
 #include "exposure/series.h"
 #include "exposure/sum_sheets.h"
 #include "exposure/sums.h"
+#include "plan/blocks.h"
 
 namespace edge {
 
@@ -81,7 +82,8 @@ struct CardSpec {
 };
 
 struct TestSpec {
-  std::string kind, what;
+  TestKind kind = TestKind::Bracket;
+  std::string what;
   std::vector<std::string> bodies, modes, controls;
   std::vector<double> isos, extra;
   double over = 0, under = 0, step = 1;

@@ -30,13 +30,13 @@ std::string changeWords(const Plan& plan, const Recipe& recipe, size_t i) {
   else if (from.mode != to.mode)
     add("mode " + recipe.bodies[to.body].modes[to.mode].name);
   if (blockOf(from.kind).scene != blockOf(to.kind).scene)
-    add(blockOf(to.kind).scene == "wedge" ? "wedge, dark set" : blockOf(to.kind).scene);
+    add(blockOf(to.kind).scene == Scene::Wedge ? "wedge, dark set" : wordOf(blockOf(to.kind).scene));
   if (a.iso != b.iso) add(fmt::format("ISO {:g}", b.iso));
   if (a.settings.engraved != b.settings.engraved) add(b.settings.engraved);
   if (a.settings.filters != b.settings.filters)
     add(b.settings.filters.empty() ? "ND out" : filterWords(b.settings));
   if (std::abs(a.settings.shutter.value() - b.settings.shutter.value()) > 1e-9) add(shutterWords(b.settings));
-  if (lampWords(a.settings) != lampWords(b.settings) && blockOf(to.kind).scene == "bench") add("light");
+  if (lampWords(a.settings) != lampWords(b.settings) && blockOf(to.kind).scene == Scene::Bench) add("light");
   return words.empty() ? "nothing" : words;
 }
 
@@ -65,7 +65,7 @@ json stepJson(const Recipe& recipe, const Plan& plan, const Take& t, const Knowl
   return {{"number", t.number},
           {"name", t.name},
           {"slate", t.slate},
-          {"test", s.kind},
+          {"test", wordOf(s.kind)},
           {"body", b.name},
           {"mode", b.modes[s.mode].name},
           {"iso", t.iso},
@@ -156,7 +156,7 @@ json setupsJson(const Recipe& recipe, const Plan& plan) {
       ends.push_back({{"lamp", e.lamp}, {"down_stops", e.down}, {"up_stops", e.up}});
     const bool bench = !s.request.fixedLight;
     out.push_back({{"configuration", s.label(recipe)},
-                   {"test", s.kind},
+                   {"test", wordOf(s.kind)},
                    {"setups", s.route.bases.size()},
                    {"base_difference_stops", s.route.baseDifference},
                    {"needed_lux", bench ? json(s.route.needed.value()) : json()},
@@ -210,7 +210,7 @@ std::vector<RunLine> runLines(const Recipe& recipe, const Plan& plan, const Know
     const Take& t = plan.takes[i];
     const TestSeries& s = plan.series[t.series];
     const BodySpec& b = recipe.bodies[s.body];
-    const bool bench = blockOf(s.kind).scene == "bench";
+    const bool bench = blockOf(s.kind).scene == Scene::Bench;
     RunLine l;
     l.number = t.number, l.clock = clockWords(recipe, t.startSeconds), l.test = blockOf(s.kind).title,
     l.slate = t.slate;
@@ -263,7 +263,7 @@ std::string runListCsv(const Recipe& recipe, const Plan& plan, const Knowledge& 
     for (auto c : t.changed) controls += (controls.empty() ? "" : "+") + std::string(wordOf(c));
     s += csvLine({std::to_string(l.number),
                   l.clock,
-                  plan.series[t.series].kind,
+                  wordOf(plan.series[t.series].kind),
                   l.slate,
                   t.name,
                   l.body,

@@ -21,7 +21,7 @@ std::vector<size_t> modesOf(const TestSpec& t, const BodySpec& b) {
   for (size_t i = 0; i < b.modes.size(); ++i) {
     const ModeSpec& m = b.modes[i];
     const auto named = [&](const std::string& n) { return n == m.name || n == m.kind; };
-    const bool pair = t.kind == "mode-pair";
+    const bool pair = t.kind == TestKind::ModePair;
     if (t.modes.empty() ? (m.kind != "baked" || pair) : std::any_of(t.modes.begin(), t.modes.end(), named))
       out.push_back(i);
   }
@@ -57,7 +57,7 @@ class Expander {
                                                             body.name) != test_.bodies.end();
       if (!wanted || !recipe_.lensOf(body)) continue;
       for (size_t m : modesOf(test_, body)) {
-        if (test_.kind == "check" && m != modesOf(test_, body).front()) continue;
+        if (test_.kind == TestKind::Check && m != modesOf(test_, body).front()) continue;
         forMode(b, m);
       }
     }
@@ -70,28 +70,28 @@ class Expander {
     const BodySpec& body = recipe_.bodies[b];
     const auto natives = nativeIsos(body);
     const auto list = isoList(test_, body);
-    if (test_.kind == "iso-ladder") return ladder(b, m, list);
-    if (test_.kind == "iso-sweep") {
+    if (test_.kind == TestKind::IsoLadder) return ladder(b, m, list);
+    if (test_.kind == TestKind::IsoSweep) {
       TestSeries& s = add(b, m, list.front());
       s.request.baseOffset -= test_.under;
       s.request.steps.clear();
       for (double iso : list) s.request.steps.push_back({0, iso, std::nullopt});
       return;
     }
-    if (test_.kind == "push-pair") return push(b, m, natives, list);
+    if (test_.kind == TestKind::PushPair) return push(b, m, natives, list);
     const auto isos = test_.isos.empty() ? natives : test_.isos;
     for (double iso : isos) {
       TestSeries& s = add(b, m, iso);
-      if (test_.kind == "wedge") wedge(s);
-      if (test_.kind == "highlight-pair") highlights(s);
-      if (test_.kind == "infrared") infrared(s);
-      if (test_.kind == "rolling-shutter") s.request.baseShutter = recipe_.fastest;
-      if (blockOf(test_.kind).onRuler || test_.kind == "twins" || test_.kind == "body-match" ||
-          test_.kind == "mode-pair") {
+      if (test_.kind == TestKind::Wedge) wedge(s);
+      if (test_.kind == TestKind::HighlightPair) highlights(s);
+      if (test_.kind == TestKind::Infrared) infrared(s);
+      if (test_.kind == TestKind::RollingShutter) s.request.baseShutter = recipe_.fastest;
+      if (blockOf(test_.kind).onRuler || test_.kind == TestKind::Twins || test_.kind == TestKind::BodyMatch ||
+          test_.kind == TestKind::ModePair) {
         s.request.steps.clear();
         for (double stops : stepsOf(test_)) s.request.steps.push_back({stops, 0, std::nullopt});
       }
-      if (test_.kind == "check") return;
+      if (test_.kind == TestKind::Check) return;
     }
   }
 
@@ -203,12 +203,12 @@ class Lister {
  private:
   void one(size_t i) {
     const TestSeries& s = series_[i];
-    if (s.kind == "wedge") {
+    if (s.kind == TestKind::Wedge) {
       add(i, 0, TakeRole::Black, "black", 0);
       return add(i, 0, TakeRole::Wedge, "wedge", 0);
     }
-    if (s.kind == "rolling-shutter") return add(i, 0, TakeRole::Step, "strobe", 0);
-    if (s.kind == "check") return add(i, 0, TakeRole::Check, "check", 0);
+    if (s.kind == TestKind::RollingShutter) return add(i, 0, TakeRole::Step, "strobe", 0);
+    if (s.kind == TestKind::Check) return add(i, 0, TakeRole::Check, "check", 0);
     for (int setup = 0; setup < static_cast<int>(s.route.bases.size()); ++setup) oneSetup(i, setup);
   }
 
@@ -275,8 +275,9 @@ class Lister {
   }
 
   // On the slate, for tests that share a configuration with the bracket: "ladder ".
-  static std::string testWord(const std::string& kind) {
-    if (kind == "bracket" || kind == "wedge") return "";
+  static std::string testWord(TestKind test) {
+    if (test == TestKind::Bracket || test == TestKind::Wedge) return "";
+    const std::string kind = wordOf(test);
     return (kind.rfind("iso-", 0) == 0 ? kind.substr(4) : kind) + " ";
   }
 
@@ -297,7 +298,7 @@ class Lister {
     t.lightStops = lightBetween(from, to).value(), t.gainStops = gainBetween(from, to).value();
     const bool byGain = std::find(t.changed.begin(), t.changed.end(), Control::Iso) != t.changed.end();
     t.errorStops = (byGain ? t.gainStops : t.lightStops) - t.plannedStops;
-    if (s.kind == "highlight-pair" && t.role == TakeRole::Step)
+    if (s.kind == TestKind::HighlightPair && t.role == TakeRole::Step)
       t.note = "develop twice: highlight recovery off, then on";
     if (t.role == TakeRole::Black) t.note = "cap on, lamps off";
     if (t.role == TakeRole::Check) t.note = recipe_.tests[s.test].what;

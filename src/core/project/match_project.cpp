@@ -49,10 +49,10 @@ ClipRecord recordOf(const Project& project, const Plan& plan, const ClipFacts& f
 }  // namespace
 
 std::pair<std::string, std::string> kindAndNameOf(const Plan& plan, const Take& t) {
-  const std::string& test = plan.series[t.series].kind;
+  const TestKind kind = plan.series[t.series].kind;
   if (t.role == TakeRole::Wedge) return {"wedge", "wedge"};
   if (t.role == TakeRole::Black) return {"black", "black"};
-  if (test != "bracket") return {test, test + "-" + t.name};
+  if (kind != TestKind::Bracket) return {wordOf(kind), wordOf(kind) + ("-" + t.name)};
   if (t.role == TakeRole::Base) return {t.baseIndex == 0 && t.setup == 0 ? "base" : "base-repeat", t.name};
   return {"take", t.name};
 }

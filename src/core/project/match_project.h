@@ -3,8 +3,8 @@
 #pragma once
 #include "project/project.h"
 #include "shoot/gate.h"
-#include "shoot/match.h"
-#include "shoot/take_checks.h"
+#include "match/match.h"
+#include "match/take_checks.h"
 
 namespace edge {
 

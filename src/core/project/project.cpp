@@ -315,21 +315,29 @@ std::vector<LogEntry> Project::log() const {
   return list;
 }
 
+namespace {
+constexpr const char* kDecisionColumns = "SELECT configuration, take, key, value, reason FROM decision ";
+
+Decision decisionFrom(SQLite::Statement& q) {
+  return {q.getColumn(0).getInt64(), q.getColumn(1).getString(), q.getColumn(2).getString(),
+          json::parse(q.getColumn(3).getString()), q.getColumn(4).getString()};
+}
+}  // namespace
+
 std::optional<Decision> Project::decision(std::int64_t configuration, const std::string& take,
                                           const std::string& key) const {
-  for (const auto& d : decisions())
-    if (d.configuration == configuration && d.take == take && d.key == key) return d;
-  return std::nullopt;
+  SQLite::Statement q(store_->db,
+                      std::string(kDecisionColumns) + "WHERE configuration=? AND take=? AND key=?");
+  q.bind(1, configuration);
+  q.bind(2, take);
+  q.bind(3, key);
+  return q.executeStep() ? std::optional(decisionFrom(q)) : std::nullopt;
 }
 
 std::vector<Decision> Project::decisions() const {
   std::vector<Decision> list;
-  SQLite::Statement q(
-      store_->db,
-      "SELECT configuration, take, key, value, reason FROM decision ORDER BY configuration, take, key");
-  while (q.executeStep())
-    list.push_back({q.getColumn(0).getInt64(), q.getColumn(1).getString(), q.getColumn(2).getString(),
-                    json::parse(q.getColumn(3).getString()), q.getColumn(4).getString()});
+  SQLite::Statement q(store_->db, std::string(kDecisionColumns) + "ORDER BY configuration, take, key");
+  while (q.executeStep()) list.push_back(decisionFrom(q));
   return list;
 }
 

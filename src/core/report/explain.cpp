@@ -10,6 +10,8 @@
 namespace edge {
 namespace {
 
+constexpr const char* kUnexplained = "Not explained";
+
 std::string clipLine(const Finding& f, const char* kind) {
   const ClipRecord* c = f.configuration.clipOfKind(kind);
   return c ? fmt::format("Clip: {} (content hash {}…).", c->path, c->hash.substr(0, 12)) : "No clip.";
@@ -121,7 +123,7 @@ Explanation explainRange(const Finding& f, const std::string& key, const RangeOp
           "from all steps.",
           fmt::format("Here the luma variance counts {:.2f} times. Median-type filters can't be corrected.",
                       f.wedge->filtering[kY].inflation)};
-  } else if (key == "raster" && f.rasterWedge) {
+  } else if (key == "raster") {
     e.title = "At the delivery raster";
     e.paragraphs = {
         fmt::format("Every frame is resampled from {} x {} to {} x {} by area average in scene-linear, then "
@@ -147,8 +149,10 @@ Explanation explainRange(const Finding& f, const std::string& key, const RangeOp
         "The plateau of the clipped patches meets the unity-slope line of the four or five patches below 0.8 "
         "of it.",
         clipPoints(r)};
+  } else if (const auto snr = key.rfind("snr", 0) == 0 ? parseNumber(key.substr(3)) : std::nullopt; snr && *snr > 0) {
+    return explainSnr(f, *snr);
   } else {
-    return explainSnr(f, parseNumber(key.substr(3)).value_or(2));
+    return {kUnexplained, {"No explanation is written for \"" + key + "\": please report this."}};
   }
   e.paragraphs.push_back(wedgeInputs(f));
   e.paragraphs.push_back(clipLine(f, "wedge"));
@@ -270,13 +274,18 @@ Explanation explainPatch(const Finding& f, const std::string& name) {
 
 Explanation explain(const Finding& f, const std::string& key, const RangeOptions& options,
                     const CriteriaProfile& criteria) {
+  const bool take = key.rfind("take:", 0) == 0, patch = key.rfind("patch:", 0) == 0;
   const bool edge = key == "over" || key == "under" || key == "latitude" || key == "cleaned";
-  if (key.rfind("take:", 0) == 0 && f.latitude) return explainTake(f, key.substr(5));
-  if (key.rfind("patch:", 0) == 0 && f.range) return explainPatch(f, key.substr(6));
-  if (edge && f.latitude) return explainEdge(f, key, criteria);
-  if (!edge && f.range) return explainRange(f, key, options);
-  return {"Not measured yet",
-          {"This figure appears when the clips of this configuration have been measured."}};
+  if (take || edge ? !f.latitude : !f.range)
+    return {"Not measured yet",
+            {take || edge ? "This figure appears when the bracket of this configuration has been measured."
+                          : "This figure appears when the wedge of this configuration has been measured."}};
+  if (take) return explainTake(f, key.substr(5));
+  if (patch) return explainPatch(f, key.substr(6));
+  if (edge) return explainEdge(f, key, criteria);
+  if (key == "raster" && !f.rasterWedge)
+    return {"Not measured yet", {"The wedge has not been measured at the delivery raster yet: use Analyse."}};
+  return explainRange(f, key, options);
 }
 
 }  // namespace edge

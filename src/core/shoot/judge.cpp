@@ -30,7 +30,7 @@ class Judge {
 
   std::vector<Judgement> run() {
     const TakeLog& t = log_.of(take_.slate);
-    if (blockOf(plan_.series[take_.series].kind).scene == "bench") {
+    if (blockOf(plan_.series[take_.series].kind).scene == Scene::Bench) {
       for (const auto& r : t.readings) reading(r);
       ratios(t);
       contradictions(t);
@@ -292,7 +292,7 @@ std::vector<Judgement> judgeReadings(const Recipe& recipe, const Plan& plan, con
 std::vector<std::string> positionsFor(const Recipe& recipe, const Plan& plan, size_t take) {
   const Take& t = plan.takes.at(take);
   std::vector<std::string> out;
-  if (blockOf(plan.series[t.series].kind).scene != "bench") return {"chart"};
+  if (blockOf(plan.series[t.series].kind).scene != Scene::Bench) return {"chart"};
   out.push_back("key");
   for (const auto& l : recipe.lamps)
     if (l.role != "key") out.push_back(l.role == "practical" ? l.name : l.role);

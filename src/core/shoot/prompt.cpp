@@ -15,12 +15,14 @@ namespace {
 
 constexpr double kGoodEnough = 0.1;  // stops; a tenth is what meters show
 
-const std::string& sceneOf(const Plan& plan, const Take& t) {
+Scene sceneOf(const Plan& plan, const Take& t) {
   return blockOf(plan.series[t.series].kind).scene;
 }
 
-std::string sceneWords(const std::string& scene) {
-  return scene == "wedge" ? "wedge, set dark" : scene == "strobe" ? "strobe, no sitter" : "chart and sitters";
+std::string sceneWords(Scene scene) {
+  return scene == Scene::Wedge    ? "wedge, set dark"
+         : scene == Scene::Strobe ? "strobe, no sitter"
+                                  : "chart and sitters";
 }
 
 std::string ndWords(const TakeSettings& s) {
@@ -50,7 +52,7 @@ class Changes {
     say("gel", [](const Take& t) {
       return t.settings.gel.value() > 0 ? fmt::format("ND{:g}", t.settings.gel.value()) : std::string("none");
     });
-    if (sceneOf(plan_, to_) == "bench")
+    if (sceneOf(plan_, to_) == Scene::Bench)
       for (const auto& l : to_.settings.lamps) lamp(l);
     say("cap", [](const Take& t) { return t.role == TakeRole::Black ? "on" : "off"; });
     return std::move(out_);
@@ -72,7 +74,7 @@ class Changes {
       return fmt::format("{:.3g} % at {:.3g} m", x.percent, x.distance.value());
     };
     std::string from;
-    if (from_ && sceneOf(plan_, *from_) == "bench")
+    if (from_ && sceneOf(plan_, *from_) == Scene::Bench)
       for (const auto& x : from_->settings.lamps)
         if (x.name == l.name) from = words(x);
     if (from != words(l)) out_.push_back({l.name, from, words(l)});
@@ -101,7 +103,7 @@ Prompt promptFor(const Recipe& recipe, const Plan& plan, const Knowledge& known,
   p.take = index, p.slate = t.slate, p.test = blockOf(s.kind).title, p.attempt = log.of(t.slate).attempt;
   p.changes =
       Changes(recipe, plan, log.lastDone.empty() ? nullptr : takeOfSlate(plan, log.lastDone), t).run();
-  if (sceneOf(plan, t) == "bench")
+  if (sceneOf(plan, t) == Scene::Bench)
     p.meter = fmt::format("{} · {}, within a tenth of a stop", lightWords(t.settings.light),
                           meterNotation(apertureFor(t.settings.light, t.settings.shutter, t.settings.iso)));
   if (const auto level = expectedGrey(recipe, plan, t, known))

@@ -53,7 +53,7 @@ double SimulatedSet::lampLux(const std::string& name) const {
 
 double SimulatedSet::keyLux() const {
   const LampSpec* key = keyLamp(recipe_);
-  return scene_ == "wedge" ? wedgeLux_ : key ? lampLux(key->name) : 0;
+  return scene_ == Scene::Wedge ? wedgeLux_ : key ? lampLux(key->name) : 0;
 }
 
 double SimulatedSet::reading(double exact) const {
@@ -61,7 +61,7 @@ double SimulatedSet::reading(double exact) const {
 }
 
 std::optional<Lux> SimulatedSet::incident(const std::string& position) {
-  if (scene_ != "bench") return std::nullopt;
+  if (scene_ != Scene::Bench) return std::nullopt;
   if (position == "key" || position == "grey card" || position == "chart") return Lux(reading(keyLux()));
   for (const auto& l : recipe_.lamps)
     if (l.name == position || (l.role == position && l.role != "practical"))
@@ -70,7 +70,7 @@ std::optional<Lux> SimulatedSet::incident(const std::string& position) {
 }
 
 std::optional<double> SimulatedSet::spotCdM2(const std::string& position) {
-  if (scene_ != "bench") return std::nullopt;
+  if (scene_ != Scene::Bench) return std::nullopt;
   double stops = 0;
   if (position == "white")
     stops = kWhiteClothStops;
@@ -99,7 +99,7 @@ void SimulatedSet::prepare(const Plan& plan, const Take& t) {
     camera_.aperture = TStop(camera_.aperture.value() * std::exp2(-kWrongIris / 2));
   scene_ = blockOf(s.kind).scene;
   gel_ = t.settings.gel.value();
-  if (scene_ == "wedge") wedgeLux_ = t.settings.light.value();
+  if (scene_ == Scene::Wedge) wedgeLux_ = t.settings.light.value();
   for (const auto& l : t.settings.lamps) setLamp(l.name, l.percent, l.distance);
   frames_ = t.role == TakeRole::Wedge ? scenario_.wedgeFrames : scenario_.bracketFrames;
 }
@@ -122,7 +122,7 @@ std::filesystem::path SimulatedSet::roll(const std::optional<QrSymbol>& slate, c
   s.iso = readIso(camera_.iso).exact;
   s.light = Lux(std::max(1e-6, keyLux()));
   Shot shot;
-  shot.stops = aboveMeter(s).value() + (scene_ == "wedge" ? std::log2(kMiddleGrey) : 0);
+  shot.stops = aboveMeter(s).value() + (scene_ == Scene::Wedge ? std::log2(kMiddleGrey) : 0);
   shot.capped = camera_.cap, shot.frames = frames_, shot.seed = static_cast<std::uint64_t>(++clips_) + 5000;
   shot.gain = s.iso.value() / readIso(c->iso).exact.value();
   shot.driftStops = takeMistake(Mistake::LightDrift) ? kDriftStops : 0;
@@ -131,7 +131,7 @@ std::filesystem::path SimulatedSet::roll(const std::optional<QrSymbol>& slate, c
   const auto stem = folder_ / fmt::format("{}001C{:03}", letter, clips_);
   std::error_code ec;
   std::filesystem::create_directories(folder_, ec);
-  return writeClip(*c, scene_ == "wedge" ? wedge_ : bench_, shot, scenario_.fps, stem, progress);
+  return writeClip(*c, scene_ == Scene::Wedge ? wedge_ : bench_, shot, scenario_.fps, stem, progress);
 }
 
 }  // namespace edge

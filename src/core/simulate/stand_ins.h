@@ -50,7 +50,7 @@ class SimulatedSet : public CameraDevice, public LightMeterDevice, public Dimmer
     Metres distance{2};
   };
   std::map<std::string, LampState> lamps_;
-  std::string scene_ = "bench";
+  Scene scene_ = Scene::Bench;
   double wedgeLux_ = 0;
   double gel_ = 0;
   int frames_ = 4;

@@ -1,6 +1,6 @@
 // What every check of a take looks at; internal to the checks.
 #pragma once
-#include "shoot/take_checks.h"
+#include "match/take_checks.h"
 
 namespace edge {
 

@@ -1,4 +1,4 @@
-#include "shoot/clip_facts.h"
+#include "match/clip_facts.h"
 
 #include <algorithm>
 #include <chrono>

@@ -6,7 +6,7 @@
 #include <Eigen/Dense>
 
 #include "base/numbers.h"
-#include "shoot/check_context.h"
+#include "match/check_context.h"
 
 using nlohmann::json;
 

@@ -1,4 +1,4 @@
-#include "shoot/match.h"
+#include "match/match.h"
 
 #include <fmt/format.h>
 
@@ -149,7 +149,7 @@ class Matcher {
       const BodySpec& body = recipe_.bodies[s.body];
       const CircuitSpec* circuit = body.circuitFor(take.iso);
       const std::string folder = bare(body.name) + bare(body.modes[s.mode].name);
-      const std::string kind = s.kind == "bracket" || s.kind == "wedge" ? "" : bare(s.kind);
+      const std::string kind = s.kind == TestKind::Bracket || s.kind == TestKind::Wedge ? "" : bare(wordOf(s.kind));
       const std::string last = kind + bare(take.name);
       for (const double iso : {s.iso, take.iso, circuit ? circuit->nativeIso : 0})
         if (whole == folder + fmt::format("{:g}", iso) + "/" + last) {
@@ -283,7 +283,7 @@ class Matcher {
       if (!l.take || l.superseded) continue;
       const Take& t = plan_.takes[*l.take];
       const TestSeries& s = plan_.series[t.series];
-      by[fmt::format("{}|{}|{:g}|{}|{}", s.body, s.kind, t.iso, t.name, t.setup)].push_back(l.clip);
+      by[fmt::format("{}|{}|{:g}|{}|{}", s.body, wordOf(s.kind), t.iso, t.name, t.setup)].push_back(l.clip);
     }
     for (auto& [key, clips] : by)
       if (clips.size() > 1) m_.twins.push_back(std::move(clips));

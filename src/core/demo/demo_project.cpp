@@ -1,4 +1,4 @@
-#include "project/demo_project.h"
+#include "demo/demo_project.h"
 
 #include <fmt/format.h>
 
@@ -101,7 +101,7 @@ class DemoBuilder {
   [[nodiscard]] int framesOf(const Take& t) const {
     if (t.role == TakeRole::Wedge) return scenario_.wedgeFrames;
     if (t.role == TakeRole::Black) return scenario_.blackFrames;
-    if (plan_.series[t.series].kind != "bracket") return scenario_.otherFrames;
+    if (plan_.series[t.series].kind != TestKind::Bracket) return scenario_.otherFrames;
     return t.role == TakeRole::Base && t.baseIndex == 0 ? scenario_.baseFrames : scenario_.bracketFrames;
   }
 
@@ -121,7 +121,7 @@ class DemoBuilder {
     const NormalTable normal;
     if (t.role == TakeRole::Step)
       shot.stops += scenario_.exposureErrorSigma * normal(static_cast<std::uint32_t>(random.next() >> 16));
-    if (plan_.series[t.series].kind != "bracket") return;
+    if (plan_.series[t.series].kind != TestKind::Bracket) return;
     for (const auto& a : scenario_.accidents)
       if (a.configuration == configuration && a.take == t.name)
         (a.drift ? shot.driftStops : shot.stops) += a.stops;

@@ -1,4 +1,4 @@
-#include "shoot/slate_reader.h"
+#include "match/slate_reader.h"
 
 #include <ZXing/ReadBarcode.h>
 #include <ZXing/TextUtfEncoding.h>
@@ -8,7 +8,7 @@
 #include <opencv2/imgproc.hpp>
 
 #include "base/error.h"
-#include "shoot/steady.h"
+#include "match/steady.h"
 
 namespace edge {
 namespace {

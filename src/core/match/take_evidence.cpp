@@ -1,6 +1,6 @@
 #include "recover/follow.h"
 #include "recover/series.h"
-#include "shoot/take_checks.h"
+#include "match/take_checks.h"
 
 namespace edge {
 

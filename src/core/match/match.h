@@ -1,7 +1,7 @@
 // Which clip is which take: by slate, by metadata, by name, by order and time; checked by measured exposure.
 // Every link says why and how sure it is; what can't be decided is listed, never guessed.
 #pragma once
-#include "shoot/clip_facts.h"
+#include "match/clip_facts.h"
 #include "shoot/log.h"
 
 namespace edge {

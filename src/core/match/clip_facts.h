@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "shoot/slate_reader.h"
+#include "match/slate_reader.h"
 
 namespace edge {
 

@@ -1,4 +1,4 @@
-#include "shoot/take_checks.h"
+#include "match/take_checks.h"
 
 #include <fmt/format.h>
 
@@ -9,7 +9,7 @@
 
 #include "base/numbers.h"
 #include "base/units.h"
-#include "shoot/check_context.h"
+#include "match/check_context.h"
 
 using nlohmann::json;
 

@@ -1,9 +1,9 @@
-#include "shoot/steady.h"
+#include "match/steady.h"
 
 #include <algorithm>
 #include <cmath>
 
-#include "shoot/slate_reader.h"
+#include "match/slate_reader.h"
 
 namespace edge {
 namespace {
