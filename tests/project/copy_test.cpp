@@ -39,13 +39,14 @@ TEST(Copy, InAnotherFolderLeadsBackToTheMedia) {
   fs::create_directories(folder / "elsewhere/deep");
   const auto p = smallProject(folder.path());
   saveCopy(*p, folder / "elsewhere/deep/copy.edgetest");
-  const auto copy = Project::open(folder / "elsewhere/deep/copy.edgetest");
+  auto copy = Project::open(folder / "elsewhere/deep/copy.edgetest");
   const Configuration c = copy->configurations()[0];
   EXPECT_EQ(fs::path(copy->folder() / c.clips[0].path).lexically_normal(), folder / "clips/base.mkv");
   EXPECT_EQ(decodeOf(c, copy->folder()).curve, (copy->folder() / "../../curves/own.csv").string());
   EXPECT_EQ(copy->decision(0, "", kRecipeKey)->value["bodies"][0]["modes"][0]["curve"],
             "../../curves/own.csv");
   EXPECT_TRUE(copy->integrityProblems().empty());
+  copy.reset();
   for (const auto& entry : fs::directory_iterator(folder / "elsewhere/deep"))
     EXPECT_EQ(entry.path().filename(), "copy.edgetest");  // nothing beside it is left behind
 }

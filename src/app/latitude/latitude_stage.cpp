@@ -50,8 +50,6 @@ void LatitudeStage::build() {
   table_->horizontalHeader()->setStretchLastSection(true);
   table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   table_->setShowGrid(false);
-  table_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);  // reasons are never cut
-  table_->verticalHeader()->setMinimumSectionSize(kTakeRow);
   table_->setAccessibleName("Takes of the bracket");
   table_->setColumnWidth(TakeModel::Name, 56), table_->setColumnWidth(TakeModel::Planned, 66);
   table_->setColumnWidth(TakeModel::Measured, 104), table_->setColumnWidth(TakeModel::VerdictWord, 150);
@@ -215,7 +213,15 @@ void LatitudeStage::refresh() {
 
 // The table asks for its rows; the pictures get all else.
 void LatitudeStage::share() {
-  const int rows = table_->horizontalHeader()->height() + table_->verticalHeader()->length() + 2 * size::kGrid;
+  // Reasons are never cut.
+  for (int i = 0; i < model_->rowCount(); ++i)
+    if (table_->fontMetrics().horizontalAdvance(model_->index(i, TakeModel::Reason).data().toString()) >
+        table_->columnWidth(TakeModel::Reason) - 2 * size::kGap)
+      table_->resizeRowToContents(i);
+    else
+      table_->setRowHeight(i, kTakeRow);
+  const int rows =
+      table_->horizontalHeader()->height() + table_->verticalHeader()->length() + 2 * size::kGrid;
   lower_->setFixedHeight(
       std::clamp(rows + size::kBar, kLeastLower, std::max(kLeastLower, height() * 45 / 100)));
 }

@@ -54,7 +54,7 @@ QWidget* MatchStage::buildClips() {
   table_->setDragDropOverwriteMode(true);
   table_->setDefaultDropAction(Qt::MoveAction);
   table_->setShowGrid(false);
-  table_->setWordWrap(false);
+  table_->setWordWrap(true);
   table_->setTextElideMode(Qt::ElideMiddle);
   table_->horizontalHeader()->setStretchLastSection(true);
   table_->horizontalHeader()->setHighlightSections(false);
@@ -263,13 +263,7 @@ void MatchStage::refresh() {
         QString("%1 pairs of raw and log").arg(work_.match().twins.size())};
     if (const int n = work_.troubles(); n > 0) words << QString("%1 to look at").arg(n);
     words << (work_.kept() ? "kept in the project" : "not yet kept");
-    if (missing > 0 && missing < takes) {
-      QStringList lack;
-      for (size_t i = 0; i < std::min<size_t>(3, missing); ++i)
-        lack << q(p->plan.takes[work_.match().missing[i]].slate);
-      words << "missing: " + lack.join(", ") +
-                   (missing > 3 ? QString(" and %1 more").arg(missing - 3) : QString());
-    }
+    fitRows();
     quiet_->setText(words.join(" · ") + (work_.busy() ? "\n" + work_.words() : QString()));
     quiet_->setToolTip(quiet_->text());
   }
@@ -280,6 +274,15 @@ void MatchStage::refresh() {
   keep_->setEnabled(!work_.facts().empty() && !work_.kept() && !work_.busy());
   refreshDetail();
   emit stateChanged();
+}
+
+// What is wrong with a clip is never cut; all else is one line.
+void MatchStage::fitRows() {
+  for (int i = 0; i < model_.rowCount(); ++i)
+    if (model_.link(i)->trouble.empty())
+      table_->setRowHeight(i, table_->verticalHeader()->defaultSectionSize());
+    else
+      table_->resizeRowToContents(i);
 }
 
 std::optional<Invite> MatchStage::invitation() const {

@@ -42,6 +42,7 @@ class MatchStage : public Stage {
   QWidget* buildClips();
   void refresh();
   [[nodiscard]] std::optional<Invite> invitation() const;
+  void fitRows();
   void refreshDetail();
   [[nodiscard]] QString markOf(const ClipLink* link) const;
   [[nodiscard]] bool sameSeries(const ClipLink* a, const ClipLink* b) const;

@@ -19,7 +19,7 @@ QString snrWord(const RangeResult& r, size_t k) {
   const ChannelRange& y = r.channel[kY];
   if (r.states[k] == PatchState::Clipped) return "-";
   if (y.trust[k] == NoiseTrust::Removed) return "-";
-  const QString number = QString::fromStdString(formatNumber(y.snr[k], 2));
+  const QString number = QString::fromStdString(formatNumber(y.snr[k], y.snr[k] < 100 ? 2 : 1));
   return y.trust[k] == NoiseTrust::Quantised ? "over " + number : number;
 }
 

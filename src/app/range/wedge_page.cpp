@@ -40,7 +40,7 @@ void setUpTable(QTableView& t, QAbstractItemModel& model) {
   t.setWordWrap(false);
   t.horizontalHeader()->setHighlightSections(false);
   t.horizontalHeader()->setStretchLastSection(true);
-  constexpr int kWidths[] = {40, 54, 88, 56, 66, 66, 66};
+  constexpr int kWidths[] = {34, 62, 94, 56, 66, 60, 70};
   for (int i = 0; i < 7; ++i) t.setColumnWidth(i, kWidths[i]);
 }
 
@@ -79,7 +79,7 @@ WedgePage::WedgePage(Document& document, QWidget* parent)
   auto* columns = new QHBoxLayout(this);
   columns->setContentsMargins(0, 0, 0, 0);
   columns->setSpacing(size::kMargin);
-  columns->addLayout(left, 8);
+  columns->addLayout(left, 6);
   columns->addLayout(middle, 10);
   columns->addWidget(buildPanel());
 

@@ -233,9 +233,11 @@ void paintRuler(QPainter& p, const QRectF& area, const RulerData& d, const Ruler
     for (const auto& bar : r.bars) drawBar(p, area, row, bar, l, t);
     for (const auto& e : r.edges) drawEdge(p, area, row, e, l, t, d.zero);
     std::vector<std::pair<double, double>> labelled;
-    for (const bool edges : {true, false})
+    // Edges and what is chosen keep their names; another that would lie over them goes without.
+    const auto rank = [](const RulerMark& m) { return m.edge ? 0 : m.selected ? 1 : 2; };
+    for (int first = 0; first < 3; ++first)
       for (const auto& m : r.marks)
-        if (m.edge == edges) drawMark(p, area, row, m, l, t, labelled);
+        if (rank(m) == first) drawMark(p, area, row, m, l, t, labelled);
     p.setPen(QPen(t.rule, 1));
     if (i + 1 < d.rows.size()) p.drawLine(row.bottomLeft(), row.bottomRight());
   }

@@ -94,7 +94,7 @@ void Prompter::paintEvent(QPaintEvent*) {
   const double below = size::kShootSmall * 1.4 * 4 + 20;
   const int count = std::max<int>(1, static_cast<int>(prompt_->changes.size()));
   int pixels = std::clamp(static_cast<int>((all.bottom() - y - below) / count / 1.42), size::kFigure + 3,
-                          size::kShoot - 4);
+                          size::kShootLarge);
   // One size for all, so that names and values stand on one line.
   double names = 0, values = 0;
   do {

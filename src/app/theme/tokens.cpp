@@ -102,7 +102,7 @@ QLabel#warning { border-left: 3px solid %5; padding-left: 8px; }
 QPushButton#remedy, QPushButton#use { text-align: left; padding: 2px 8px; }
 QLabel#title { font-size: 15px; font-weight: bold; }
 QTableView, QTreeView, QListView { background: %2; alternate-background-color: %2; border: 1px solid %2; gridline-color: %4; selection-background-color: %3; selection-color: %1; }
-QTableView::item { padding: 2px 6px; border-top: 1px solid transparent; border-bottom: 1px solid transparent; }
+QTableView::item { padding: 2px 4px; border-top: 1px solid transparent; border-bottom: 1px solid transparent; }
 QTreeView::item { padding: 1px 2px; border-top: 1px solid transparent; border-bottom: 1px solid transparent; } QTreeView QLineEdit, QTreeView QComboBox { padding: 0 4px; min-height: 18px; }
 QListView::item { padding: 2px; border-top: 1px solid transparent; border-bottom: 1px solid transparent; }
 QTableView::item:selected, QTreeView::item:selected, QListView::item:selected { background: %3; border-top: 1px solid %6; border-bottom: 1px solid %6; }

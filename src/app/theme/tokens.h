@@ -31,7 +31,7 @@ struct Theme {
 namespace size {
 inline constexpr int kGrid = 4, kGap = 8, kMargin = 16, kControl = 28, kBar = 40;
 inline constexpr int kSmall = 12, kBody = 13, kFigure = 15, kHeadline = 28;
-inline constexpr int kShoot = 52, kShootSmall = 28;  // to be read at two metres, and what goes with it
+inline constexpr int kShoot = 52, kShootSmall = 28, kShootLarge = 72;  // to be read at two metres, and what goes with it
 }  // namespace size
 
 // The shipped family at a pixel size. Figures are tabular in it.

@@ -192,7 +192,7 @@ class PictureChecker {
               {"x", x},
               {"y", y},
               {"x_label", "from the middle (0) to the corner (1)"},
-              {"y_label", "take against base, stops"}}});
+              {"y_label", "stops against base"}}});
     scene(all, fit, spread);
   }
 

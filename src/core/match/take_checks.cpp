@@ -81,7 +81,7 @@ class Checker {
                     formatSigned(e_.plannedStops, 2)),
         true,
         byPatch([](const AreaStats& a, const AreaStats& b) { return std::log2(a.luma / b.luma); },
-                "take against base, stops"));
+                "stops against base"));
   }
 
   // A figure of every usable neutral patch against its light.
