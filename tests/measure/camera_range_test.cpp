@@ -20,6 +20,10 @@ struct Case {
   bool raw;
   double readNoise, fullWell;
 };
+void PrintTo(const Case& c, std::ostream* out) {
+  *out << (c.raw ? "raw" : "log") << ", read noise " << c.readNoise << " e-, full well " << c.fullWell
+       << " e-";
+}
 
 // Truth minus figure at SNR 2 and 10, on the headline's own scale (green's clip).
 std::pair<double, double> errorsOf(const Case& c, std::uint64_t seed) {

@@ -161,6 +161,9 @@ struct ClipCase {
   int bits;
   const char* curve;
 };
+void PrintTo(const ClipCase& c, std::ostream* out) {
+  *out << c.bits << " bits of " << c.extension << ", " << c.curve;
+}
 class RangeOfClips : public ::testing::TestWithParam<ClipCase> {};
 
 RangeResult measured(const test::WedgeClip& w, const std::string& curve, int frames = 0) {

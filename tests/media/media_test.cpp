@@ -43,6 +43,9 @@ struct FormatCase {
   int bits, depth;
   double tolerance;
 };
+void PrintTo(const FormatCase& c, std::ostream* out) {
+  *out << c.bits << " bits of " << c.extension;
+}
 std::string nameOf(const ::testing::TestParamInfo<FormatCase>& info) {
   return std::string(info.param.extension).substr(1) + std::to_string(std::abs(info.param.bits)) +
          (info.param.bits < 0 ? "half" : "");

@@ -71,7 +71,7 @@ struct RulerData {
 
 struct RulerLayout {
   double left = 150;  // room for row labels
-  double right = 16;
+  double right = 26;  // a scroll bar, and half of the last number
   double scaleHeight = 34;
   double rowHeight = 52;
   double low = -10, high = 10;  // stops at the ends; the same wherever the ruler appears

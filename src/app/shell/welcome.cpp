@@ -51,7 +51,7 @@ Welcome::Welcome(QWidget* parent) : QWidget(parent) {
   column->addLayout(row);
   column->addSpacing(size::kMargin);
   column->addWidget(recent_);
-  column->addStretch(2);
+  column->addStretch();
 }
 
 void Welcome::setRecent(const std::vector<std::filesystem::path>& projects) {
