@@ -4,6 +4,7 @@
 #include <QClipboard>
 #include <QHeaderView>
 #include <QKeyEvent>
+#include <QTimer>
 #include <QVBoxLayout>
 
 #include "base/numbers.h"
@@ -228,7 +229,12 @@ void LatitudeStage::share() {
 
 void LatitudeStage::resizeEvent(QResizeEvent* event) {
   Stage::resizeEvent(event);
-  share();
+  QTimer::singleShot(0, this, &LatitudeStage::share);  // when the table has its new width
+}
+
+void LatitudeStage::showEvent(QShowEvent* event) {
+  Stage::showEvent(event);
+  QTimer::singleShot(0, this, &LatitudeStage::share);
 }
 
 void LatitudeStage::refreshFigures(const Finding& f) {

@@ -29,6 +29,7 @@ class LatitudeStage : public Stage {
 
  protected:
   void resizeEvent(QResizeEvent* event) override;
+  void showEvent(QShowEvent* event) override;
 
  private:
   void togglePictureSize();

@@ -60,6 +60,7 @@ QWidget* MatchStage::buildClips() {
   table_->horizontalHeader()->setHighlightSections(false);
   constexpr int kWidths[] = {160, 206, 70, 52};
   for (int i = 0; i < 4; ++i) table_->setColumnWidth(i, kWidths[i]);
+  connect(table_->horizontalHeader(), &QHeaderView::sectionResized, this, &MatchStage::fitRows);
   table_->installEventFilter(this);
   connect(table_->selectionModel(), &QItemSelectionModel::currentRowChanged, this,
           [this](const QModelIndex& i) {
