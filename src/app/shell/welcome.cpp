@@ -24,7 +24,7 @@ Welcome::Welcome(QWidget* parent) : QWidget(parent) {
   auto* words = new QLabel(
       "Plan a new test, open a project, or drop one here. The demo holds two invented bodies, log and raw, "
       "at "
-      "every native ISO;\nit is made once, in about two minutes, and measured in another.",
+      "every native ISO;\nit is made once, in one to two minutes, and measured in another.",
       this);
   words->setAlignment(Qt::AlignCenter);
   words->setObjectName("quiet");
