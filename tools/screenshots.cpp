@@ -8,9 +8,9 @@
 #include <QStandardPaths>
 #include <cstdio>
 
+#include "demo/demo_project.h"
 #include "match/match_stage.h"
 #include "plan/plan_stage.h"
-#include "demo/demo_project.h"
 #include "range/range_stage.h"
 #include "shell/main_window.h"
 #include "shoot/shoot_stage.h"
@@ -123,6 +123,25 @@ void look(MainWindow& w, const QDir& out, const std::filesystem::path& demo) {
     }
   };
   each("demo");
+  const auto grab = [&](QWidget* widget, const char* name) {
+    settle(300);
+    widget->grab().save(out.filePath(name));
+  };
+  for (const auto& [name, open] : std::initializer_list<std::pair<const char*, std::function<void()>>>{
+           {"keys", [&] { w.showKeys(); }},
+           {"help", [&] { showHelp(&w, HelpPage::Guide, "Range"); }},
+           {"about", [&] { showAbout(&w); }}}) {
+    open();
+    auto* dialog = w.findChild<QDialog*>(name);
+    grab(dialog, (std::string(name) + ".png").c_str());
+    dialog->close();
+  }
+  QMetaObject::invokeMethod(&w.path().menu(), "aboutToShow");
+  w.path().menu().show();
+  grab(&w.path().menu(), "menu.png");
+  QMenu* sub = w.path().menu().actions()[5]->menu();
+  if (sub) sub->show(), grab(sub, "menu-sub.png"), sub->hide();
+  w.path().menu().hide();
   const auto fresh = demo / "empty.edgetest";
   for (const char* suffix : {"", "-wal", "-shm"}) std::filesystem::remove(fresh.string() + suffix);
   w.createProject(fresh);

@@ -12,7 +12,9 @@ namespace fs = std::filesystem;
 std::unique_ptr<Project> smallProject(const fs::path& folder) {
   auto p = Project::create(folder / "own.edgetest", "Rope works");
   Configuration c;
-  c.body = "Tarn M1", c.mode = "log", c.iso = 800, c.light = "key";
+  c.body = "Tarn M1";
+  c.iso = 800;
+  c.mode = "log";
   c.decode.curve = "curves/own.csv";
   ClipRecord clip;
   clip.kind = "base", clip.name = "base", clip.path = "clips/base.mkv", clip.hash = "00";
@@ -20,7 +22,9 @@ std::unique_ptr<Project> smallProject(const fs::path& folder) {
   p->addConfiguration(c);
   p->setDecision({0, "", kHeadlineSnrKey, 4, "own school"});
   p->setDecision({0, "", kRecipeKey,
-                  nlohmann::json::parse(R"({"bodies": [{"modes": [{"curve": "curves/own.csv"}]}]})"), ""});
+                  nlohmann::json::parse(R"({"bodies": [{"modes": [{"curve": "curves/own.csv"},
+                      {"curve": {"value": "curves/own.csv", "from": "published"}}, {"curve": "acescct"}]}]})"),
+                  ""});
   return p;
 }
 
@@ -45,6 +49,9 @@ TEST(Copy, InAnotherFolderLeadsBackToTheMedia) {
   EXPECT_EQ(decodeOf(c, copy->folder()).curve, (copy->folder() / "../../curves/own.csv").string());
   EXPECT_EQ(copy->decision(0, "", kRecipeKey)->value["bodies"][0]["modes"][0]["curve"],
             "../../curves/own.csv");
+  const auto modes = copy->decision(0, "", kRecipeKey)->value["bodies"][0]["modes"];
+  EXPECT_EQ(modes[1]["curve"]["value"], "../../curves/own.csv");
+  EXPECT_EQ(modes[2]["curve"], "acescct");
   EXPECT_TRUE(copy->integrityProblems().empty());
   copy.reset();
   for (const auto& entry : fs::directory_iterator(folder / "elsewhere/deep"))

@@ -255,5 +255,24 @@ TEST(Report, FiguresCarryTheirErrorAndTheirLimits) {
   EXPECT_EQ(limitWords(std::nullopt), "not known");
 }
 
+// A value of a recipe may carry its source beside it.
+TEST(BaseOffset, IsReadFromThePlanWithAndWithoutItsSource) {
+  const test::TempFolder folder;
+  const auto p = Project::create(folder / "p.edgetest", "Rope works");
+  EXPECT_EQ(baseOffsetOf(*p), 0);
+  const auto set = [&](const char* text) {
+    p->setDecision({0, "", kRecipeKey, nlohmann::json::parse(text), ""});
+  };
+  set(R"({"base": {"offset_stops": 1.5}})");
+  EXPECT_EQ(baseOffsetOf(*p), 1.5);
+  set(R"({"base": {"offset_stops": {"value": -1, "from": "measured"}}})");
+  EXPECT_EQ(baseOffsetOf(*p), -1);
+  for (const char* odd : {R"({"base": 3})", R"({"base": {"offset_stops": "one"}})", R"([])",
+                          R"({"base": {"offset_stops": {}}})"}) {
+    set(odd);
+    EXPECT_EQ(baseOffsetOf(*p), 0) << odd;
+  }
+}
+
 }  // namespace
 }  // namespace edge

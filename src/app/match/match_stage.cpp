@@ -263,7 +263,7 @@ void MatchStage::refresh() {
         QString("%1 clips in %2").arg(work_.facts().size()).arg(q(work_.folder().filename().string())),
         QString("%1 pairs of raw and log").arg(work_.match().twins.size())};
     if (const int n = work_.troubles(); n > 0) words << QString("%1 to look at").arg(n);
-    words << (work_.kept() ? "kept in the project" : "not yet kept");
+    if (!work_.busy()) words << (work_.kept() ? "kept in the project" : "not yet kept");
     fitRows();
     quiet_->setText(words.join(" · ") + (work_.busy() ? "\n" + work_.words() : QString()));
     quiet_->setToolTip(quiet_->text());

@@ -43,6 +43,7 @@ MatchWork::MatchWork(Document& document, Planner& planner, QObject* parent)
   connect(&job_, &Job::failed, this, &MatchWork::failed);
   connect(&job_, &Job::finished, this, [this] {
     words_.clear();
+    if (planned() && document_.isOpen() && !facts_.empty()) noteKept(*planned());
     emit changed();
     if (again_) again_ = false, soon_.start(kSettleMs);
   });
@@ -143,7 +144,7 @@ void MatchWork::rematch() {
   if (!p || !document_.isOpen()) return;
   match_ = matchClips(p->recipe, p->plan, document_.shootLog(), document_.project().id(), facts_,
                       linksByHand(document_.project()));
-  noteKept(*p);
+  if (!job_.running()) noteKept(*p);  // clip by clip it would cost more than the matching
   checkExposures(p->plan, facts_, match_);
   tell();
   emit changed();

@@ -110,8 +110,8 @@ void RangeStage::refresh() {
   // Beside each other there is something to see as soon as one is measured.
   const auto& all = document_.findings();
   const bool some = std::any_of(all.begin(), all.end(), [](const Finding& x) { return x.range.has_value(); });
-  if (inviting_)
-    inviting_->invite(pageButtons_->checkedId() == 1 && some ? std::nullopt : inviteFor(document_, Need::Wedge));
+  inviting_->invite(pageButtons_->checkedId() == 1 && some ? std::nullopt
+                                                           : inviteFor(document_, Need::Wedge));
   RulerData d;
   const bool compare = pageButtons_->checkedId() == 1 && f;
   const auto isos = compare ? isoSteps(document_.findings()) : std::vector<IsoStep>();

@@ -30,7 +30,7 @@ class RangeStage : public Stage {
   Document& document_;
   RulerWidget* ruler_;
   QScrollArea* rulerRoom_;
-  Inviting* inviting_ = nullptr;
+  Inviting* inviting_;
   QStackedWidget* pages_;
   QButtonGroup* pageButtons_;
   WedgePage* wedge_;

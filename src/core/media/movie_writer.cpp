@@ -12,7 +12,8 @@ namespace {
 
 class Ffv1Writer final : public MovieSink {
  public:
-  Ffv1Writer(std::filesystem::path to, int width, int height, int fps) : file(std::move(to)) {
+  // Delegated: what is open is closed again where opening fails halfway.
+  Ffv1Writer(std::filesystem::path to, int width, int height, int fps) : Ffv1Writer(std::move(to)) {
     open(width, height, fps);
   }
   ~Ffv1Writer() override {
@@ -46,6 +47,8 @@ class Ffv1Writer final : public MovieSink {
   }
 
  private:
+  explicit Ffv1Writer(std::filesystem::path to) : file(std::move(to)) {}
+
   void require(bool good, const char* what) const {
     if (!good)
       throw Error(std::string("can't write the movie: ") + what, file.string(), "",
@@ -100,7 +103,6 @@ class Ffv1Writer final : public MovieSink {
   AVFrame* frame = nullptr;
   AVPacket* packet = nullptr;
   std::int64_t count = 0;
-  bool finished = false;
 };
 
 }  // namespace

@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "base/hash.h"
+#include "plan/recipe_spec.h"
 #include "project/decode_json.h"
 #include "project/setup.h"
 
@@ -155,9 +156,8 @@ double baseOffsetOf(const Project& p) {
   const auto d = p.decision(0, "", kRecipeKey);
   if (!d || !d->value.is_object() || !d->value.contains("base") || !d->value["base"].is_object()) return 0;
   const json& base = d->value["base"];
-  return base.contains("offset_stops") && base["offset_stops"].is_number()
-             ? base["offset_stops"].get<double>()
-             : 0;
+  const json offset = base.contains("offset_stops") ? plainValue(base["offset_stops"]) : json();
+  return offset.is_number() ? offset.get<double>() : 0;
 }
 
 std::optional<Raster> deliveryRasterOf(const Project& p) {

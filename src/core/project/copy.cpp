@@ -32,8 +32,11 @@ json rebasedRecipe(json recipe, const Rebase& rebase) {
   for (auto& body : recipe["bodies"])
     if (body.is_object() && body.contains("modes") && body["modes"].is_array())
       for (auto& mode : body["modes"])
-        if (mode.is_object() && mode.contains("curve") && mode["curve"].is_string())
-          mode["curve"] = rebase.curve(mode["curve"]);
+        if (mode.is_object() && mode.contains("curve")) {
+          json& curve =
+              mode["curve"].contains("value") ? mode["curve"]["value"] : mode["curve"];  // with its source
+          if (curve.is_string()) curve = rebase.curve(curve);
+        }
   return recipe;
 }
 

@@ -20,16 +20,18 @@ void shareChroma(std::array<std::vector<float>, 3>& code, int width, int height,
   for (int y = 0; y < height; y += sy)
     for (int x = 0; x < width; x += sx) {
       const int x1 = std::min(x + sx, width), y1 = std::min(y + sy, height);
-      double toRed = 0, toBlue = 0;
+      double differenceR = 0, differenceB = 0;
       const auto each = [&](auto body) {
         for (int v = y; v < y1; ++v)
           for (int u = x; u < x1; ++u) body(static_cast<size_t>(v) * width + u);
       };
       const auto luma = [&](size_t i) { return w[0] * code[0][i] + w[1] * code[1][i] + w[2] * code[2][i]; };
       const double n = (x1 - x) * (y1 - y);
-      each([&](size_t i) { toRed += (code[0][i] - luma(i)) / n, toBlue += (code[2][i] - luma(i)) / n; });
       each([&](size_t i) {
-        const double l = luma(i), r = l + toRed, b = l + toBlue;
+        differenceR += (code[0][i] - luma(i)) / n, differenceB += (code[2][i] - luma(i)) / n;
+      });
+      each([&](size_t i) {
+        const double l = luma(i), r = l + differenceR, b = l + differenceB;
         code[0][i] = static_cast<float>(r), code[2][i] = static_cast<float>(b);
         code[1][i] = static_cast<float>((l - w[0] * r - w[2] * b) / w[1]);
       });
