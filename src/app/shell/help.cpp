@@ -19,6 +19,8 @@ static void initialiseDocs() {
 namespace edge::app {
 namespace {
 
+constexpr int kPictureWidth = 720;
+
 struct PageSpec {
   HelpPage page;
   const char *words, *file;
@@ -54,6 +56,7 @@ class HelpWindow : public QDialog {
     text_->setSearchPaths({":/docs"});
     text_->setOpenExternalLinks(false);
     text_->document()->setMarkdown(textOf(specOf(page).file));
+    fitPictures();
     for (QTextBlock b = text_->document()->begin(); b.isValid(); b = b.next()) {
       const int level = b.blockFormat().headingLevel();
       if (level == 0 || level > 3) continue;
@@ -75,6 +78,20 @@ class HelpWindow : public QDialog {
   }
 
  private:
+  // Whole pictures, at the width of the page.
+  void fitPictures() {
+    for (QTextBlock b = text_->document()->begin(); b.isValid(); b = b.next())
+      for (auto i = b.begin(); !i.atEnd(); ++i) {
+        QTextImageFormat image = i.fragment().charFormat().toImageFormat();
+        if (!image.isValid()) continue;
+        image.setWidth(kPictureWidth);
+        QTextCursor at(text_->document());
+        at.setPosition(i.fragment().position());
+        at.setPosition(i.fragment().position() + i.fragment().length(), QTextCursor::KeepAnchor);
+        at.setCharFormat(image);
+      }
+  }
+
   void go(int position) {
     QTextCursor at(text_->document());
     at.movePosition(QTextCursor::End);
@@ -106,15 +123,18 @@ void showKeys(QWidget* parent, const std::vector<CommandGroup>& groups) {
   dialog->setWindowTitle("Keys of " + groups.front().name);
   auto* grid = new QGridLayout(dialog);
   grid->setHorizontalSpacing(size::kMargin);
-  int row = 0;
-  for (const auto& g : groups)
+  // The stage's own beside those of the whole window: one list would be taller than a small screen.
+  int rows[2] = {0, 0};
+  for (const auto& g : groups) {
+    const int side = &g == &groups.front() ? 0 : 1;
     for (const auto& c : g.commands) {
       if (c.key.isEmpty()) continue;
       auto* key = new QLabel(c.key, dialog);
       key->setObjectName("title");
-      grid->addWidget(key, row, 0);
-      grid->addWidget(new QLabel(c.words, dialog), row++, 1);
+      grid->addWidget(key, rows[side], 2 * side);
+      grid->addWidget(new QLabel(c.words, dialog), rows[side]++, 2 * side + 1);
     }
+  }
   dialog->show();
 }
 
