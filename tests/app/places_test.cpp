@@ -166,7 +166,7 @@ TEST_F(PlacesView, OutlinesAreFollowedOnANearlyBlackTake) {
   int darkest = 0, at = 0;
   double low = 0;
   for (const auto& c : now().clips)
-    if (c.kind == "take") {
+    if (c.kind == ClipKind::Take) {
       ++at;
       if (*c.plannedStops < low) low = *c.plannedStops, darkest = at;
     }

@@ -17,7 +17,7 @@ std::unique_ptr<Project> smallProject(const fs::path& folder) {
   c.mode = "log";
   c.decode.curve = "curves/own.csv";
   ClipRecord clip;
-  clip.kind = "base", clip.name = "base", clip.path = "clips/base.mkv", clip.hash = "00";
+  clip.kind = ClipKind::Base, clip.name = "base", clip.path = "clips/base.mkv", clip.hash = "00";
   c.clips = {clip};
   p->addConfiguration(c);
   p->setDecision({0, "", kHeadlineSnrKey, 4, "own school"});

@@ -31,7 +31,8 @@ Configuration sample() {
   c.decode = {"acescct", Range::Full, Primaries::Bt2020, std::nullopt};
   c.wedge = wedgeChart({0, -1, -2}, 640, 360), c.bench = benchChart(640, 360),
   c.regions = benchRegions(640, 360);
-  c.clips = {{0, "base", "base", 0.0, "clips/base.mkv", "00"}, {0, "take", "p1", 1.0, "clips/p1.mkv", "01"}};
+  c.clips = {{0, ClipKind::Base, "base", 0.0, "clips/base.mkv", "00"},
+             {0, ClipKind::Take, "p1", 1.0, "clips/p1.mkv", "01"}};
   return c;
 }
 
@@ -178,9 +179,9 @@ TEST(Check, ChangedAndMissingMediaAreNamed) {
   fs::create_directories(folder / "clips");
   test::writeImage(folder / "clips" / "a.1.png", 8, 8, 3, std::vector<float>(192, 0.5F), 8);
   Configuration c = sample();
-  c.clips = {
-      {0, "base", "base", 0.0, "clips/a.1.png", hashClip(openClip(folder / "clips" / "a.1.png")->info())},
-      {0, "take", "p1", 1.0, "clips/gone.png", "11"}};
+  c.clips = {{0, ClipKind::Base, "base", 0.0, "clips/a.1.png",
+              hashClip(openClip(folder / "clips" / "a.1.png")->info())},
+             {0, ClipKind::Take, "p1", 1.0, "clips/gone.png", "11"}};
   const auto p = Project::create(folder / "a.edgetest", "x");
   p->addConfiguration(c);
   auto check = checkProject(*p, Progress());

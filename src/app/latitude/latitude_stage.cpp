@@ -275,10 +275,10 @@ void LatitudeStage::loadPictures() {
   if (f && f->latitudeMeasure)
     for (const auto& t : f->latitudeMeasure->takes)
       if (q(t.name) == take_) metrics = &t;
-  const ClipRecord *baseClip = f ? f->configuration.clipOfKind("base") : nullptr, *takeClip = nullptr;
+  const ClipRecord *baseClip = f ? f->configuration.clipOfKind(ClipKind::Base) : nullptr, *takeClip = nullptr;
   if (metrics)
     for (const auto& c : f->configuration.clips)
-      if (c.kind == "take" && c.name == metrics->name) takeClip = &c;
+      if (c.kind == ClipKind::Take && c.name == metrics->name) takeClip = &c;
   const std::string wanted = (baseClip ? baseClip->path : "") + "|" + (takeClip ? takeClip->path : "");
   if (wanted == shown_) return;
   const bool baseStands = baseClip && shown_.rfind(baseClip->path + "|", 0) == 0 && base_->hasPicture();
@@ -304,9 +304,9 @@ void LatitudeStage::loadPictures() {
   if (takeClip) {
     list.push_back(
         {shot_, folder / takeClip->path, takeClip->first + 1, 1, 0, QString("take %1 as shot").arg(take_)});
-    list.push_back({back_, folder / takeClip->path, takeClip->first + 1, metrics->k, metrics->q,
+    list.push_back({back_, folder / takeClip->path, takeClip->first + 1, metrics->k(), metrics->q(),
                     QString("take %1 brought back by %2 stops, exposure alone")
-                        .arg(take_, q(formatSigned(-std::log2(metrics->k), 2)))});
+                        .arg(take_, q(formatSigned(-std::log2(metrics->k()), 2)))});
   }
   pictureJob_.start(
       "pictures", [list, decode, display](const Progress& progress, const Job::Deliver& deliver) {

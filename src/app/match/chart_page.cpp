@@ -161,7 +161,7 @@ void ChartPage::refreshSeenOn() {
                                                : "the base, where it is placed"};
   if (what_ != Placing::Wedge)
     for (const auto& r : c->clips)
-      if (r.kind == "take") names << q(r.name);
+      if (r.kind == ClipKind::Take) names << q(r.name);
   QStringList there;
   for (int i = 0; i < seenOn_->count(); ++i) there << seenOn_->itemText(i);
   if (there == names) return;
@@ -184,7 +184,7 @@ void ChartPage::loadPicture() {
   const ClipRecord* looked = clip;
   if (at > 0)
     for (const auto& r : c->clips)
-      if (r.kind == "take" && q(r.name) == seenOn_->currentText()) looked = &r;
+      if (r.kind == ClipKind::Take && q(r.name) == seenOn_->currentText()) looked = &r;
   const fs::path folder = document_.project().folder();
   const std::string wanted = looked ? (folder / looked->path).string() + decodeOf(*c, folder).curve +
                                           std::to_string(what_ == Placing::Wedge)

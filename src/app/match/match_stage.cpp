@@ -342,7 +342,7 @@ CheckPanel::Sources MatchStage::sourcesOf(const ClipFacts& f, const ClipLink& l)
     if (c.body != body.name || c.mode != body.modes[series.mode].name || !isDecoded(c)) continue;
     s.decode = decodeOf(c, document_.project().folder()), s.display = c.display;
     if (circuit && std::abs(c.iso - circuit->nativeIso) > 0.5) continue;
-    const ClipRecord* base = c.clipOfKind("base");
+    const ClipRecord* base = c.clipOfKind(ClipKind::Base);
     if (!base || series.kind != TestKind::Bracket) break;
     s.base = document_.project().folder() / base->path, s.baseFrame = base->first;
     s.k = std::exp2(f.measured.value_or(t.plannedStops));

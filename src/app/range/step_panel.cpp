@@ -109,7 +109,7 @@ void StepPanel::refresh() {
 // Only a panel that is seen reads the clip.
 void StepPanel::look() {
   const Finding* f = document_.current();
-  const ClipRecord* clip = f ? f->configuration.clipOfKind("wedge") : nullptr;
+  const ClipRecord* clip = f ? f->configuration.clipOfKind(ClipKind::Wedge) : nullptr;
   if (!clip || !f->range || step_.isEmpty() || !f->configuration.wedge.find(step_.toStdString())) return;
   const std::string path = (document_.project().folder() / clip->path).string();
   const std::string key = path + "\n" + step_.toStdString();

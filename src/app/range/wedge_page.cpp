@@ -384,7 +384,7 @@ void WedgePage::choosePatch(const QString& name) {
 
 void WedgePage::loadPicture() {
   const Finding* f = document_.current();
-  const ClipRecord* clip = f ? f->configuration.clipOfKind("wedge") : nullptr;
+  const ClipRecord* clip = f ? f->configuration.clipOfKind(ClipKind::Wedge) : nullptr;
   const std::string path = clip ? (document_.project().folder() / clip->path).string() : "";
   if (path == shownClip_) return;
   shownClip_ = path;

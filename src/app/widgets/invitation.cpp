@@ -20,11 +20,11 @@ const NeedSpec& specOf(Need need) {
   static const NeedSpec specs[] = {
       {"wedge", "No step wedge was shot in this configuration.",
        "The wedge is shot, but nobody has said yet where it lies in the picture.", "Mark the wedge",
-       [](const Configuration& c) { return c.clipOfKind("wedge") != nullptr; }, hasWedge,
+       [](const Configuration& c) { return c.clipOfKind(ClipKind::Wedge) != nullptr; }, hasWedge,
        [](const Finding& f) { return f.range.has_value(); }},
       {"bracket", "No over and under bracket was shot in this configuration.",
        "The bracket is shot, but nobody has said yet where the chart lies in the picture.", "Mark the chart",
-       [](const Configuration& c) { return c.clipOfKind("base") && c.clipOfKind("take"); }, hasBracket,
+       [](const Configuration& c) { return c.clipOfKind(ClipKind::Base) && c.clipOfKind(ClipKind::Take); }, hasBracket,
        [](const Finding& f) { return f.latitude.has_value(); }}};
   return specs[static_cast<int>(need)];
 }

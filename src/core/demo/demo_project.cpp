@@ -89,7 +89,7 @@ class DemoBuilder {
     for (auto& c : configurations_)
       std::stable_sort(c.clips.begin(), c.clips.end(), [](const ClipRecord& a, const ClipRecord& b) {
         const auto key = [](const ClipRecord& r) {
-          return std::make_pair(r.kind == "take", r.kind == "take" ? *r.plannedStops : 0.0);
+          return std::make_pair(r.kind == ClipKind::Take, r.kind == ClipKind::Take ? *r.plannedStops : 0.0);
         };
         return key(a) < key(b);
       });
@@ -108,7 +108,7 @@ class DemoBuilder {
   [[nodiscard]] size_t configurationOf(const Take& t) const {
     const TestSeries& s = plan_.series[t.series];
     const BodySpec& body = recipe_.bodies[s.body];
-    if (const auto* c = findConfiguration(scenario_, body.name, body.modes[s.mode].kind == "raw",
+    if (const auto* c = findConfiguration(scenario_, body.name, body.modes[s.mode].kind == ModeKind::Raw,
                                           body.circuitFor(t.iso)->nativeIso))
       return static_cast<size_t>(c - scenario_.configurations.data());
     throw Error("the recipe has a body that the scenario has not", "demo-data/recipe.json", body.name,
@@ -145,13 +145,13 @@ class DemoBuilder {
     const bool slated = !shot.capped && t.number % kSlateForgotten != 0;
     if (slated) shot.slate = qrOf(slateText(slateOf(kDemoId, t, 1)));
     if (!slated && !shot.capped) ++shot.frames;
-    const SceneImage& scene = kind == "wedge" || kind == "black" ? wedgeScene_ : benchScene_;
+    const SceneImage& scene = kind == ClipKind::Wedge || kind == ClipKind::Black ? wedgeScene_ : benchScene_;
     const fs::path clip = writeClip(c, scene, shot, scenario_.fps, folder_ / folder / name, progress_);
     done_ += shot.frames;
     ClipRecord r;
     r.kind = kind, r.name = name, r.iso = t.iso, r.slate = t.slate;
     if (!shot.capped) r.first = 1;
-    if (kind == "take" || kind == "base") r.plannedStops = t.plannedStops;
+    if (kind == ClipKind::Take || kind == ClipKind::Base) r.plannedStops = t.plannedStops;
     r.path = fs::relative(clip, folder_).generic_string();
     r.hash = hashClip(openClip(clip)->info());
     configurations_[index].clips.push_back(r);
@@ -159,8 +159,7 @@ class DemoBuilder {
   }
 
   // Mean exposure of a clip against its base, as it truly was.
-  void noteTruth(size_t index, const Take& t, const std::string& kind, const std::string& name,
-                 const Shot& shot) {
+  void noteTruth(size_t index, const Take& t, ClipKind kind, const std::string& name, const Shot& shot) {
     const TakeSettings& base = plan_.series[t.series].route.bases[static_cast<size_t>(t.setup)];
     const double mean =
         shot.stops + std::log2((1 + std::exp2(shot.driftStops)) / 2) - aboveMeter(base).value();
@@ -169,9 +168,9 @@ class DemoBuilder {
               {"true", mean},
               {"drift", shot.driftStops},
               {"iso", t.iso}};
-    if (kind == "take")
+    if (kind == ClipKind::Take)
       truth_["configurations"][index]["takes"].push_back(j);
-    else if (kind != "wedge" && kind != "black")
+    else if (kind != ClipKind::Wedge && kind != ClipKind::Black)
       truth_["configurations"][index]["others"].push_back(j);
   }
 
@@ -199,8 +198,8 @@ class DemoBuilder {
     j["decode"]["first"] = 1;  // the slate
     for (const auto& r : regions_) j["regions"].push_back(toJson(r));
     for (const auto& clip : out.clips) {
-      if (clip.kind == "base") j["base"] = "../" + clip.path;
-      if (clip.kind == "take")
+      if (clip.kind == ClipKind::Base) j["base"] = "../" + clip.path;
+      if (clip.kind == ClipKind::Take)
         j["takes"].push_back({{"name", clip.name},
                               {"clip", "../" + clip.path},
                               {"stops", *clip.plannedStops},

@@ -115,8 +115,8 @@ class Matcher {
     const TestSeries& s = plan_.series[t.series];
     const ModeSpec& mode = recipe_.bodies[s.body].modes[s.mode];
     std::string words;
-    if (of(l).mosaic != (mode.kind == "raw"))
-      words = fmt::format("the clip is {}, the take {}", of(l).mosaic ? "raw" : "no raw", mode.kind);
+    if (of(l).mosaic != (mode.kind == ModeKind::Raw))
+      words = fmt::format("the clip is {}, the take {}", of(l).mosaic ? "raw" : "no raw", wordOf(mode.kind));
     if (of(l).iso && std::abs(std::log2(*of(l).iso / t.iso)) > 0.05)
       words = fmt::format("the file says ISO {:g}, the take ISO {:g}", *of(l).iso, t.iso);
     if (words.empty()) return;
@@ -196,7 +196,7 @@ class Matcher {
   [[nodiscard]] bool settingsFit(const ClipFacts& f, const Take& t) const {
     const TestSeries& s = plan_.series[t.series];
     const BodySpec& body = recipe_.bodies[s.body];
-    if (bare(f.model) != bare(body.name) || f.mosaic != (body.modes[s.mode].kind == "raw")) return false;
+    if (bare(f.model) != bare(body.name) || f.mosaic != (body.modes[s.mode].kind == ModeKind::Raw)) return false;
     if (t.role == TakeRole::Black) return false;  // the cap is in no file
     const auto near = [](double is, double wanted, double stopsPerOctave) {
       return std::abs(stopsPerOctave * std::log2(is / wanted)) <= kSetStops;

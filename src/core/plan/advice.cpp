@@ -26,7 +26,7 @@ std::string joined(const std::vector<std::string>& list) {
 
 // A curve file of a recipe lies beside it.
 std::optional<NamedCurve> curveOf(const Recipe& recipe, const ModeSpec& mode) {
-  if (mode.curve.empty() || mode.kind == "raw") return std::nullopt;
+  if (mode.curve.empty() || mode.kind == ModeKind::Raw) return std::nullopt;
   try {
     if (isCurveName(mode.curve)) return makeCurve(mode.curve);
     const std::filesystem::path beside = std::filesystem::path(recipe.file).parent_path() / mode.curve;
@@ -103,16 +103,16 @@ std::optional<ExpectedLevel> expectedGrey(const Recipe& recipe, const Plan& plan
   if (scene != Scene::Bench || s.route.bases.empty()) return std::nullopt;
   // Level of an 18 % card: what the exposure from the meter's base and the gain from native make of it.
   const double stops = s.request.baseOffset + t.lightStops + t.gainStops;
-  if (mode.kind == "raw") {
+  if (mode.kind == ModeKind::Raw) {
     const auto h = headroomAt(body, mode, t.iso, known);
     if (!h) return std::nullopt;
     return ExpectedLevel{100 * std::exp2(stops - h->stops), "of clip, linear"};
   }
   if (const auto c = curveOf(recipe, mode))
     return ExpectedLevel{100 * c->curve->toCode(kMiddleGrey * std::exp2(stops)),
-                         "of " + mode.kind + " code, legal"};
+                         std::string("of ") + wordOf(mode.kind) + " code, legal"};
   if (mode.greyPercent && std::abs(stops) < 1e-6)
-    return ExpectedLevel{*mode.greyPercent, "of " + mode.kind + " code, as published"};
+    return ExpectedLevel{*mode.greyPercent, std::string("of ") + wordOf(mode.kind) + " code, as published"};
   return std::nullopt;
 }
 
@@ -128,7 +128,7 @@ std::vector<std::string> checklistOf(const Recipe& r) {
       std::string words = at + m.name + ": ";
       words += m.codec.empty() ? "best codec and bit depth" : m.codec;
       words += fmt::format(", {:g} x {:g}, {:g} fps", m.width, m.height, m.fps);
-      if (m.kind == "log") words += "; display look for viewing only, not baked in";
+      if (m.kind == ModeKind::Log) words += "; display look for viewing only, not baked in";
       list.push_back(words);
     }
     std::string isos;

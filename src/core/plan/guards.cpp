@@ -300,7 +300,7 @@ class Guard {
         if (std::find(step.changed.begin(), step.changed.end(), Control::Iris) == step.changed.end())
           continue;
         ++moved;
-        wide += step.settings.aperture.value() < lensPositions(*s.request.lens).front().exact * 1.42;
+        wide += step.settings.aperture.value() < lensPositions(s.request.lens).front().exact * 1.42;
       }
       if (moved > 0)
         add("iris-steps", Severity::Caution, whereOf(list),
@@ -357,7 +357,7 @@ class Guard {
   void curves() {
     for (const auto& b : recipe_.bodies)
       for (const auto& m : b.modes) {
-        if (m.curve.empty() || m.kind == "raw" || isCurveName(m.curve)) continue;
+        if (m.curve.empty() || m.kind == ModeKind::Raw || isCurveName(m.curve)) continue;
         std::error_code ec;
         if (!std::filesystem::is_regular_file(std::filesystem::path(recipe_.file).parent_path() / m.curve,
                                               ec))

@@ -121,7 +121,7 @@ double changeSeconds(const Recipe& r, const Plan& plan, const Take& a, const Tak
   if (from.body != to.body) {
     s += r.secondsFor("body");
   } else {
-    if (from.request.lens != to.request.lens) s += r.secondsFor("lens");
+    if (from.request.lens.name != to.request.lens.name) s += r.secondsFor("lens");
     if (from.mode != to.mode) s += r.secondsFor("mode");
     if (std::abs(a.iso - b.iso) > 1e-9) s += r.secondsFor("iso");
   }

@@ -23,11 +23,12 @@ std::optional<double> maybe(const json& j, const char* key) {
   if (!j.contains(key) || j[key].is_null()) return std::nullopt;
   return plainValue(j[key]).get<double>();
 }
-double number(const json& j, const char* key, double otherwise) {
+// Of a recipe filled in by the table: what is still absent there has no default and is 0 or empty.
+double number(const json& j, const char* key, double otherwise = 0) {
   return maybe(j, key).value_or(otherwise);
 }
-std::string text(const json& j, const char* key, const std::string& otherwise = "") {
-  return j.contains(key) && j[key].is_string() ? j[key].get<std::string>() : otherwise;
+std::string text(const json& j, const char* key) {
+  return j.contains(key) && j[key].is_string() ? j[key].get<std::string>() : "";
 }
 bool toggle(const json& j, const char* key) {
   return j.contains(key) && j[key].is_boolean() && j[key].get<bool>();
@@ -52,33 +53,30 @@ class Reader {
 
   Recipe run() {
     r_.title = text(j_, "title"), r_.file = file_;
-    r_.startMinute = clock(text(j_, "start", "09:00"));
-    r_.mainsHz = number(j_, "mains_hz", 50);
+    r_.startMinute = clock(text(j_, "start"));
+    r_.mainsHz = number(j_, "mains_hz");
     r_.budgetMinutes = maybe(j_, "budget_minutes");
     each("bodies", [&](const json& b, const std::string& at) { body(b, at); });
     each("lenses", [&](const json& l, const std::string& at) { lens(l, at); });
     each("lamps", [&](const json& l, const std::string& at) { lamp(l, at); });
-    for (const auto& f : list(j_, "nd"))
-      r_.nd.push_back({number(f, "density", 0.3), toggle(f, "infrared_cut")});
+    for (const auto& f : list(j_, "nd")) r_.nd.push_back({number(f, "density"), toggle(f, "infrared_cut")});
     r_.gels = values<double>(j_, "gels");
     const json& range = group(j_, "shutter");
-    r_.slowest = text(range, "slowest", "360deg"), r_.fastest = text(range, "fastest", "11.25deg");
+    r_.slowest = text(range, "slowest"), r_.fastest = text(range, "fastest");
     if (shutterTime(r_.slowest, 24) < shutterTime(r_.fastest, 24))
       refuse("the slowest shutter is faster than the fastest", "shutter", "exchange them");
     for (const auto& c : list(j_, "charts"))
-      r_.charts.push_back({text(c, "name"), text(c, "kind", "wedge"), number(c, "steps", 21),
-                           number(c, "step_stops", 1), number(c, "first_step_cd_m2", 0),
-                           number(c, "width_m", 0)});
+      r_.charts.push_back({text(c, "name"), text(c, "kind"), number(c, "steps"), number(c, "step_stops"),
+                           number(c, "first_step_cd_m2"), number(c, "width_m")});
     for (const auto& s : list(j_, "sitters"))
-      r_.sitters.push_back({text(s, "name"), number(s, "skin_stops", 1)});
+      r_.sitters.push_back({text(s, "name"), number(s, "skin_stops")});
     for (const auto& c : list(j_, "media"))
-      r_.media.push_back({text(c, "name"), text(c, "body"), number(c, "gigabytes", 0) * 1e9,
-                          number(c, "reserve_percent", 10) / 100});
+      r_.media.push_back({text(c, "name"), text(c, "body"), number(c, "gigabytes") * 1e9,
+                          number(c, "reserve_percent") / 100});
     baseAndTimes();
     each("tests", [&](const json& t, const std::string& at) { test(t, at); });
     for (const auto& e : list(j_, "exceptions"))
-      r_.skipped.push_back(
-          {text(e, "configuration"), number(e, "stops", 0), text(e, "reason", "skipped by choice")});
+      r_.skipped.push_back({text(e, "configuration"), number(e, "stops"), text(e, "reason")});
     references();
     return std::move(r_);
   }
@@ -120,8 +118,8 @@ class Reader {
     for (size_t i = 0; i < circuits.size(); ++i) {
       const json& c = circuits[i];
       CircuitSpec s;
-      s.nativeIso = number(c, "native_iso", 0);
-      s.firstIso = number(c, "first_iso", 0), s.lastIso = number(c, "last_iso", 0);
+      s.nativeIso = number(c, "native_iso");
+      s.firstIso = number(c, "first_iso"), s.lastIso = number(c, "last_iso");
       if (const auto h = maybe(c, "headroom_stops"))
         s.headroomStops = Sourced{*h, originOf(c["headroom_stops"])};
       if ((s.firstIso > 0 && s.firstIso > s.nativeIso) || (s.lastIso > 0 && s.lastIso < s.nativeIso))
@@ -140,15 +138,19 @@ class Reader {
 
   ModeSpec mode(const json& j) const {
     ModeSpec m;
-    m.name = text(j, "name"), m.kind = text(j, "kind", "log"), m.codec = text(j, "codec"),
+    m.name = text(j, "name");
+    m.kind = modeKindOf(text(j, "kind"));
+    m.codec = text(j, "codec");
     m.curve = text(j, "curve");
-    m.bits = number(j, "bits", 10), m.width = number(j, "width", 1920), m.height = number(j, "height", 1080),
-    m.fps = number(j, "fps", 24);
+    m.bits = number(j, "bits");
+    m.width = number(j, "width");
+    m.height = number(j, "height");
+    m.fps = number(j, "fps");
     m.greyPercent = maybe(j, "grey_percent");
     const auto rate = maybe(j, "megabits_per_second");
     // A raw mosaic has one value a pixel, anything else three, unless the rate is given.
     m.rate = rate ? DataRate{*rate * 1e6}
-                  : uncompressedRate(m.width, m.height, m.bits * (m.kind == "raw" ? 1 : 3), m.fps);
+                  : uncompressedRate(m.width, m.height, m.bits * (m.kind == ModeKind::Raw ? 1 : 3), m.fps);
     return m;
   }
 
@@ -156,9 +158,8 @@ class Reader {
     LensSpec l;
     l.name = text(j, "name");
     unique(r_.lenses, l.name, at, "lenses");
-    l.markedF = text(j, "marked", "T") == "f", l.lossStops = maybe(j, "loss_stops");
-    l.widest = number(j, "widest", 2), l.closest = number(j, "closest", 16),
-    l.detents = text(j, "detents", "none");
+    l.markedF = text(j, "marked") == "f", l.lossStops = maybe(j, "loss_stops");
+    l.widest = number(j, "widest"), l.closest = number(j, "closest"), l.detents = text(j, "detents");
     if (l.closest < l.widest)
       refuse("the lens closes less than it opens", at + ".closest", "closest is the larger number");
     r_.lenses.push_back(l);
@@ -168,35 +169,35 @@ class Reader {
     LampSpec l;
     l.name = text(j, "name");
     unique(r_.lamps, l.name, at, "lamps");
-    l.role = text(j, "role", "key"), l.luxAt1m = number(j, "lux_at_1m", 0),
-    l.ratioStops = number(j, "ratio_stops", 0);
-    const std::string dimmer = text(j, "dimmer", "linear");
+    l.role = lampRoleOf(text(j, "role"));
+    l.luxAt1m = number(j, "lux_at_1m");
+    l.ratioStops = number(j, "ratio_stops");
+    const std::string dimmer = text(j, "dimmer");
     l.dimmable = dimmer != "none", l.law = dimmer == "square" ? DimmerLaw::Square : DimmerLaw::Linear;
-    l.minimumPercent = number(j, "minimum_percent", 5);
-    l.distance = number(j, "distance_m", 2), l.nearest = number(j, "nearest_m", l.distance),
+    l.minimumPercent = number(j, "minimum_percent");
+    l.distance = number(j, "distance_m"), l.nearest = number(j, "nearest_m", l.distance),
     l.farthest = number(j, "farthest_m", l.distance);
     if (l.nearest > l.distance || l.farthest < l.distance)
       refuse("the lamp's distance lies outside its range", at + ".distance_m",
              "nearest <= distance <= farthest");
-    l.size = number(j, "size_m", 0), l.kelvin = number(j, "kelvin", 5600),
-    l.flickerHz = maybe(j, "flicker_hz");
+    l.size = number(j, "size_m"), l.kelvin = number(j, "kelvin"), l.flickerHz = maybe(j, "flicker_hz");
     l.mains = toggle(j, "mains"), l.hot = toggle(j, "hot");
     r_.lamps.push_back(l);
   }
 
   void baseAndTimes() {
     const json& base = group(j_, "base");
-    r_.baseSchool = text(base, "school", "grey card"), r_.baseOffset = number(base, "offset_stops", 0);
-    r_.preferredAperture = maybe(base, "aperture"), r_.baseShutter = text(base, "shutter", "180deg");
+    r_.baseSchool = text(base, "school"), r_.baseOffset = number(base, "offset_stops");
+    r_.preferredAperture = maybe(base, "aperture"), r_.baseShutter = text(base, "shutter");
     if (r_.baseSchool != "metered over" && r_.baseSchool != "meter" && r_.baseOffset != 0)
       refuse("an offset from the meter contradicts the base \"" + r_.baseSchool + "\"", "base.offset_stops",
              "choose \"metered over\" or set it to 0");
     const json& p = group(j_, "protocol");
-    r_.recovery = text(p, "recovery", "exposure alone"),
-    r_.noiseReduction = text(p, "noise_reduction", "off"), r_.criteria = text(p, "criteria", "cinema");
+    r_.recovery = text(p, "recovery"), r_.noiseReduction = text(p, "noise_reduction"),
+    r_.criteria = text(p, "criteria");
     const json& times = group(j_, "times");
     for (const auto& f : recipeSpec().field("times")->item->fields)
-      r_.seconds[f.key] = number(times, f.key.c_str(), f.initial.get<double>());
+      r_.seconds[f.key] = number(times, f.key.c_str());
   }
 
   void test(const json& j, const std::string& at) {
@@ -215,7 +216,8 @@ class Reader {
     t.over = number(j, "over", block.over), t.under = number(j, "under", block.under),
     t.step = number(j, "step", block.step);
     t.forceGain = toggle(j, "force_gain");
-    t.firstStepOverClip = number(j, "first_step_over_clip", 0.5), t.strobeHz = number(j, "strobe_hz", 0);
+    t.firstStepOverClip = number(j, "first_step_over_clip", t.firstStepOverClip),
+    t.strobeHz = number(j, "strobe_hz");
     r_.tests.push_back(t);
   }
 
@@ -239,6 +241,42 @@ class Reader {
 
 }  // namespace
 
+namespace {
+
+constexpr const char* kModeKinds[] = {"log", "raw", "baked"};
+constexpr const char* kLampRoles[] = {"key", "fill", "back", "background", "practical"};
+
+template <class Kind, size_t N>
+Kind parsed(const char* const (&words)[N], const std::string& word, const char* what) {
+  for (size_t i = 0; i < N; ++i)
+    if (word == words[i]) return static_cast<Kind>(i);
+  throw Error(fmt::format("\"{}\" is no {}", word, what), "", "",
+              fmt::format("write one of: {}", fmt::join(words, ", ")));
+}
+
+}  // namespace
+
+const char* wordOf(ModeKind kind) {
+  return kModeKinds[static_cast<size_t>(kind)];
+}
+const char* wordOf(LampRole role) {
+  return kLampRoles[static_cast<size_t>(role)];
+}
+ModeKind modeKindOf(const std::string& word) {
+  return parsed<ModeKind>(kModeKinds, word, "kind of recording mode");
+}
+LampRole lampRoleOf(const std::string& word) {
+  return parsed<LampRole>(kLampRoles, word, "role of a lamp");
+}
+const std::vector<std::string>& modeKindWords() {
+  static const std::vector<std::string> words(std::begin(kModeKinds), std::end(kModeKinds));
+  return words;
+}
+const std::vector<std::string>& lampRoleWords() {
+  static const std::vector<std::string> words(std::begin(kLampRoles), std::end(kLampRoles));
+  return words;
+}
+
 const CircuitSpec* BodySpec::circuitFor(double iso) const {
   const CircuitSpec* found = nullptr;
   for (const auto& c : circuits) {
@@ -259,7 +297,8 @@ const LensSpec* Recipe::lensOf(const BodySpec& body) const {
 
 Recipe recipeFromJson(const json& j, const std::filesystem::path& file) {
   checkRecipeShape(j, file.string());
-  Recipe r = Reader(j, file.string()).run();
+  const json filled = filledIn(recipeSpec(), j);
+  Recipe r = Reader(filled, file.string()).run();
   r.source = j;
   return r;
 }

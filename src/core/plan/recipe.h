@@ -26,8 +26,19 @@ struct CircuitSpec {  // three different things: where it is best, and the band 
   std::optional<Sourced> headroomStops;  // clip above grey at native ISO
 };
 
+enum class ModeKind { Log, Raw, Baked };
+enum class LampRole { Key, Fill, Back, Background, Practical };
+// As a recipe file spells them; parsing throws Error for any other word.
+[[nodiscard]] const char* wordOf(ModeKind kind);
+[[nodiscard]] const char* wordOf(LampRole role);
+[[nodiscard]] ModeKind modeKindOf(const std::string& word);
+[[nodiscard]] LampRole lampRoleOf(const std::string& word);
+[[nodiscard]] const std::vector<std::string>& modeKindWords();
+[[nodiscard]] const std::vector<std::string>& lampRoleWords();
+
 struct ModeSpec {
-  std::string name, kind, codec, curve;
+  std::string name, codec, curve;
+  ModeKind kind = ModeKind::Log;
   double bits = 10, width = 0, height = 0, fps = 24;
   std::optional<double> greyPercent;
   DataRate rate;
@@ -53,7 +64,8 @@ struct LensSpec {
 };
 
 struct LampSpec {
-  std::string name, role;
+  std::string name;
+  LampRole role = LampRole::Key;
   double luxAt1m = 0, ratioStops = 0;
   bool dimmable = true;
   DimmerLaw law = DimmerLaw::Linear;

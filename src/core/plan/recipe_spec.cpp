@@ -9,6 +9,7 @@
 #include "base/numbers.h"
 #include "exposure/settings.h"
 #include "exposure/sums.h"
+#include "plan/recipe.h"
 
 using nlohmann::json;
 
@@ -63,7 +64,7 @@ const ObjectSpec kCircuit = {
 
 const ObjectSpec kMode = {
     "recording mode",
-    {required(text("name", "Name", "log")), choice("kind", "Kind", "log", {"log", "raw", "baked"}),
+    {required(text("name", "Name", "log")), choice("kind", "Kind", "log", modeKindWords()),
      text("codec", "Codec", "", "as the menu says it"), number("bits", "Bit depth", "bits", 10, 1, 32),
      text("curve", "Curve", "", "a name or a file: the expected levels come from it"),
      number("grey_percent", "Grey card at", "% of code", nullptr, 0, 100,
@@ -91,8 +92,7 @@ const ObjectSpec kLens = {
 
 const ObjectSpec kLamp = {
     "lamp",
-    {required(text("name", "Name", "New lamp")),
-     choice("role", "Role", "key", {"key", "fill", "back", "background", "practical"}),
+    {required(text("name", "Name", "New lamp")), choice("role", "Role", "key", lampRoleWords()),
      required(number("lux_at_1m", "Full output at 1 m", "lux", 10000, 0.01, 1e8)),
      number("ratio_stops", "Against the key", "stops", nullptr, -10, 10,
             "at the subject, for fill, back and background"),
@@ -132,13 +132,15 @@ const ObjectSpec kCard = {
      required(number("gigabytes", "Capacity", "GB", 512, 0.01, 1e6, "10^9 bytes; 1 GiB is 1.074 GB")),
      number("reserve_percent", "Kept free", "%", 10, 0, 90), text("body", "For body", "", "empty: any")}};
 
-const std::vector<std::string> kKinds = {"bracket",         "wedge",          "iso-ladder", "iso-sweep",
-                                         "push-pair",       "highlight-pair", "twins",      "body-match",
-                                         "rolling-shutter", "infrared",       "mode-pair",  "check"};
+std::vector<std::string> testKindWords() {
+  std::vector<std::string> words;
+  for (const auto& b : blockTemplates()) words.push_back(wordOf(b.kind));
+  return words;
+}
 
 const ObjectSpec kTest = {
     "test",
-    {required(choice("kind", "Test", "bracket", kKinds)),
+    {required(choice("kind", "Test", "bracket", testKindWords())),
      names("bodies", "Bodies", json::array(), "empty: all"),
      names("modes", "Modes", json::array(), "names or log, raw, baked; empty: all but baked"),
      numbers("isos", "At ISO", "", json::array(), 1, 10e6, "empty: every native ISO"),
@@ -311,6 +313,19 @@ json newItem(const ObjectSpec& spec) {
       j[f.key] = newItem(*f.item);
     else if (!f.initial.is_null() && f.initial != "")
       j[f.key] = f.initial;
+  return j;
+}
+
+json filledIn(const ObjectSpec& spec, json j) {
+  for (const auto& f : spec.fields) {
+    json& value = j[f.key];
+    if (f.kind == FieldKind::Group)
+      value = filledIn(*f.item, value.is_object() ? value : json::object());
+    else if (f.kind == FieldKind::Items && value.is_array())
+      for (auto& item : value) item = filledIn(*f.item, std::move(item));
+    else if (value.is_null())
+      value = f.initial;
+  }
   return j;
 }
 

@@ -38,6 +38,10 @@ inline constexpr size_t kTextLimit = 200;   // characters of one text
 // A new item with its initial values.
 [[nodiscard]] nlohmann::json newItem(const ObjectSpec& spec);
 
+// The item with every field: what is left out or null is what a new item starts with. The only defaults of a
+// recipe are those of the table.
+[[nodiscard]] nlohmann::json filledIn(const ObjectSpec& spec, nlohmann::json item);
+
 // A number is written plainly, or with where it came from: {"value": 500, "from": "published"}.
 inline constexpr const char* kOrigins[] = {"typed", "published", "measured"};
 [[nodiscard]] const nlohmann::json& plainValue(const nlohmann::json& value);

@@ -100,7 +100,7 @@ class Rescuer {
     if (uses(c) || request_.fixedLight) return;
     double gain = 0;
     const auto stacks = filterStacks(recipe_);
-    const auto positions = lensPositions(*request_.lens);
+    const auto positions = lensPositions(request_.lens);
     const Rig rig = rigAt(recipe_, 1, 0);
     if (c == Control::Light) gain = rig.low > 0 ? std::log2(rig.high / rig.low) : 0;
     if (c == Control::Nd)
@@ -139,7 +139,7 @@ class Rescuer {
   }
 
   void lens() {
-    const auto own = lensPositions(*request_.lens);
+    const auto own = lensPositions(request_.lens);
     const LensSpec* best = nullptr;
     double gain = 0.1;
     for (const auto& l : recipe_.lenses) {

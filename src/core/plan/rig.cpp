@@ -36,14 +36,14 @@ double fullLux(const LampSpec& lamp, double distance) {
 
 const LampSpec* keyLamp(const Recipe& r) {
   for (const auto& l : r.lamps)
-    if (l.role == "key") return &l;
+    if (l.role == LampRole::Key) return &l;
   for (const auto& l : r.lamps)
-    if (l.role != "practical") return &l;
+    if (l.role != LampRole::Practical) return &l;
   return nullptr;
 }
 
 bool followsKey(const LampSpec& lamp, const LampSpec& key) {
-  return &lamp == &key || (lamp.dimmable && lamp.role != "practical");
+  return &lamp == &key || (lamp.dimmable && lamp.role != LampRole::Practical);
 }
 
 Rig rigAt(const Recipe& r, double factor, double gel) {

@@ -42,7 +42,7 @@ class Solver {
   Solver(const Recipe& recipe, const RouteRequest& request)
       : recipe_(recipe),
         request_(request),
-        apertures_(lensPositions(*request.lens)),
+        apertures_(lensPositions(request.lens)),
         stacks_(filterStacks(recipe)),
         times_(shutterTimes(recipe, baseTime(recipe, request), request.fps)) {
     const double base = baseTime(recipe, request);

@@ -51,7 +51,7 @@ struct RouteStep {
   std::optional<double> nd;  // forced density, else the solver chooses
 };
 struct RouteRequest {
-  const LensSpec* lens = nullptr;
+  LensSpec lens;
   double fps = 24, baseIso = 800;
   double baseOffset = 0;          // stops over the meter equation
   std::vector<Control> controls;  // best first

@@ -20,9 +20,10 @@ std::vector<size_t> modesOf(const TestSpec& t, const BodySpec& b) {
   std::vector<size_t> out;
   for (size_t i = 0; i < b.modes.size(); ++i) {
     const ModeSpec& m = b.modes[i];
-    const auto named = [&](const std::string& n) { return n == m.name || n == m.kind; };
+    const auto named = [&](const std::string& n) { return n == m.name || n == wordOf(m.kind); };
     const bool pair = t.kind == TestKind::ModePair;
-    if (t.modes.empty() ? (m.kind != "baked" || pair) : std::any_of(t.modes.begin(), t.modes.end(), named))
+    if (t.modes.empty() ? (m.kind != ModeKind::Baked || pair)
+                        : std::any_of(t.modes.begin(), t.modes.end(), named))
       out.push_back(i);
   }
   return out;
@@ -99,7 +100,7 @@ class Expander {
     TestSeries s;
     s.test = index_, s.body = b, s.mode = m, s.iso = iso, s.kind = test_.kind;
     RouteRequest& r = s.request;
-    r.lens = recipe_.lensOf(recipe_.bodies[b]);
+    if (const LensSpec* lens = recipe_.lensOf(recipe_.bodies[b])) r.lens = *lens;
     r.fps = recipe_.bodies[b].modes[m].fps, r.baseIso = iso, r.baseOffset = recipe_.baseOffset;
     for (const auto& c : test_.controls)
       // ISO is gain: refused in a bracket unless forced (guardsOf says so).
@@ -169,7 +170,7 @@ class Expander {
   }
 
   Route solved(const RouteRequest& r) {
-    std::string key = fmt::format("{}|{}|{}|{}|{}|{}", r.lens->name, r.fps, r.baseIso, r.baseOffset,
+    std::string key = fmt::format("{}|{}|{}|{}|{}|{}", r.lens.name, r.fps, r.baseIso, r.baseOffset,
                                   r.baseShutter, r.fixedLight ? r.fixedLight->value() : -1);
     for (auto c : r.controls) key += wordOf(c);
     for (const auto& s : r.steps) key += fmt::format("|{},{},{}", s.stops, s.iso, s.nd.value_or(-1));

@@ -16,8 +16,8 @@ using Order = std::vector<Take>;
 
 std::string sessionKey(const Plan& plan, const Take& t) {
   const TestSeries& s = plan.series[t.series];
-  std::string key = fmt::format("{}|{}|{}|{}", s.body, wordOf(blockOf(s.kind).scene),
-                                s.request.lens ? s.request.lens->name : "", t.settings.gel.value());
+  std::string key = fmt::format("{}|{}|{}|{}", s.body, wordOf(blockOf(s.kind).scene), s.request.lens.name,
+                                t.settings.gel.value());
   for (const auto& l : t.settings.lamps) key += fmt::format("|{:.6f}", l.distance.value());
   return key;
 }

@@ -23,7 +23,7 @@ namespace {
 // Curve of a mode where the recipe names one; raw is linear. Empty: it must be asked.
 DecodeOptions decodeOfMode(const ModeSpec& mode) {
   DecodeOptions d;
-  d.curve = mode.kind == "raw" ? "linear" : mode.curve;
+  d.curve = mode.kind == ModeKind::Raw ? "linear" : mode.curve;
   return d;
 }
 
@@ -37,7 +37,7 @@ ClipRecord recordOf(const Project& project, const Plan& plan, const ClipFacts& f
   const Take& t = plan.takes[*l.take];
   ClipRecord r;
   std::tie(r.kind, r.name) = kindAndNameOf(plan, t);
-  if (r.kind == "take" || r.kind == "base") r.plannedStops = t.plannedStops;
+  if (r.kind == ClipKind::Take || r.kind == ClipKind::Base) r.plannedStops = t.plannedStops;
   r.path = fs::relative(f.path, project.folder()).generic_string();
   r.hash = f.hash;
   r.iso = t.iso, r.slate = t.slate;
@@ -48,13 +48,14 @@ ClipRecord recordOf(const Project& project, const Plan& plan, const ClipFacts& f
 
 }  // namespace
 
-std::pair<std::string, std::string> kindAndNameOf(const Plan& plan, const Take& t) {
+std::pair<ClipKind, std::string> kindAndNameOf(const Plan& plan, const Take& t) {
   const TestKind kind = plan.series[t.series].kind;
-  if (t.role == TakeRole::Wedge) return {"wedge", "wedge"};
-  if (t.role == TakeRole::Black) return {"black", "black"};
-  if (kind != TestKind::Bracket) return {wordOf(kind), wordOf(kind) + ("-" + t.name)};
-  if (t.role == TakeRole::Base) return {t.baseIndex == 0 && t.setup == 0 ? "base" : "base-repeat", t.name};
-  return {"take", t.name};
+  if (t.role == TakeRole::Wedge) return {ClipKind::Wedge, "wedge"};
+  if (t.role == TakeRole::Black) return {ClipKind::Black, "black"};
+  if (kind != TestKind::Bracket) return {clipKindOf(kind), wordOf(kind) + ("-" + t.name)};
+  if (t.role == TakeRole::Base)
+    return {t.baseIndex == 0 && t.setup == 0 ? ClipKind::Base : ClipKind::BaseRepeat, t.name};
+  return {ClipKind::Take, t.name};
 }
 
 std::vector<ClipFacts> readAllFacts(const fs::path& folder, const Progress& progress) {
@@ -112,8 +113,8 @@ std::vector<Configuration> linkedConfigurations(const Project& project, const Re
   }
   for (auto& c : configurations)
     std::stable_sort(c.clips.begin(), c.clips.end(), [](const ClipRecord& a, const ClipRecord& b) {
-      return std::make_pair(a.kind == "take", a.plannedStops.value_or(0)) <
-             std::make_pair(b.kind == "take", b.plannedStops.value_or(0));
+      return std::make_pair(a.kind == ClipKind::Take, a.plannedStops.value_or(0)) <
+             std::make_pair(b.kind == ClipKind::Take, b.plannedStops.value_or(0));
     });
   return configurations;
 }
@@ -155,12 +156,12 @@ std::vector<CheckedTake> checkConfiguration(const Configuration& c, const fs::pa
                                             const Recipe& recipe, const Plan& plan,
                                             const Progress& progress) {
   std::vector<CheckedTake> out;
-  const ClipRecord* base = c.clipOfKind("base");
+  const ClipRecord* base = c.clipOfKind(ClipKind::Base);
   const DecodeOptions decode = decodeOf(c, folder);
   if (!base || c.bench.patches.empty() || !isDecoded(c)) return out;
   std::vector<const ClipRecord*> clips = {base};
   for (const auto& r : c.clips)
-    if (r.kind == "take" || r.kind == "base-repeat") clips.push_back(&r);
+    if (r.kind == ClipKind::Take || r.kind == ClipKind::BaseRepeat) clips.push_back(&r);
   const LumaPicture framing =
       firstPicture(folder / base->path, decode, {base->first, base->frames}, progress);
   std::vector<TakeEvidence> evidence;
@@ -176,11 +177,11 @@ std::vector<CheckedTake> checkConfiguration(const Configuration& c, const fs::pa
   const Plateau plateau = findPlateau(stats, neutralPatches(c.bench));
   for (size_t i = 0; i < clips.size(); ++i) {
     TakeExpectation e;
-    e.plannedStops = clips[i]->plannedStops.value_or(0), e.base = clips[i]->kind != "take";
+    e.plannedStops = clips[i]->plannedStops.value_or(0), e.base = clips[i]->kind != ClipKind::Take;
     if (const Take* t = takeOf(plan, clips[i]->slate)) {
       const TestSeries& s = plan.series[t->series];
       const ModeSpec& mode = recipe.bodies[s.body].modes[s.mode];
-      e.bits = mode.bits, e.fps = mode.fps, e.raw = mode.kind == "raw";
+      e.bits = mode.bits, e.fps = mode.fps, e.raw = mode.kind == ModeKind::Raw;
     }
     out.push_back(
         {clips[i]->slate, clips[i]->path, checkTake(evidence[i], evidence[0], c.bench, plateau, e)});
@@ -191,7 +192,7 @@ std::vector<CheckedTake> checkConfiguration(const Configuration& c, const fs::pa
 std::string checksInputHash(const Configuration& c, const fs::path& folder) {
   std::string all = latitudeInputHash(c, folder) + " checks 3";
   for (const auto& r : c.clips)
-    if (r.kind == "base-repeat") all += r.hash;
+    if (r.kind == ClipKind::BaseRepeat) all += r.hash;
   return hashBytes(all);
 }
 

@@ -17,7 +17,7 @@ inline constexpr const char* kChecksResult = "checks";
 inline constexpr const char* kByHandKey = "links";  // decision of the project: {clip path: slate}
 
 // What a take becomes in the project: kind and name of its clip record.
-[[nodiscard]] std::pair<std::string, std::string> kindAndNameOf(const Plan& plan, const Take& take);
+[[nodiscard]] std::pair<ClipKind, std::string> kindAndNameOf(const Plan& plan, const Take& take);
 
 [[nodiscard]] std::vector<ClipFacts> readAllFacts(const std::filesystem::path& folder,
                                                   const Progress& progress);

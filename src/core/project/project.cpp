@@ -139,7 +139,7 @@ void Project::Store::addClip(std::int64_t configuration, const ClipRecord& clip)
       db,
       "INSERT INTO clip (configuration, kind, name, planned_stops, path, hash, iso, slate, first, "
       "frames, link) VALUES (?,?,?,?,?,?,?,?,?,?,?)");
-  row.bind(1, configuration), row.bind(2, clip.kind), row.bind(3, clip.name);
+  row.bind(1, configuration), row.bind(2, wordOf(clip.kind)), row.bind(3, clip.name);
   if (clip.plannedStops) row.bind(4, *clip.plannedStops);
   row.bind(5, clip.path), row.bind(6, clip.hash), row.bind(7, clip.iso), row.bind(8, clip.slate);
   row.bind(9, clip.first), row.bind(10, clip.frames), row.bind(11, clip.link.dump());
@@ -150,7 +150,7 @@ std::string Configuration::label() const {
   return fmt::format("{} · {} · ISO {:g}", body, mode, iso);
 }
 
-const ClipRecord* Configuration::clipOfKind(const std::string& kind) const {
+const ClipRecord* Configuration::clipOfKind(ClipKind kind) const {
   for (const auto& c : clips)
     if (c.kind == kind) return &c;
   return nullptr;
@@ -265,7 +265,7 @@ std::vector<Configuration> Project::configurations() const {
   while (clips.executeStep()) {
     ClipRecord r;
     r.id = clips.getColumn(0).getInt64();
-    r.kind = clips.getColumn(2).getString(), r.name = clips.getColumn(3).getString();
+    r.kind = clipKindOf(clips.getColumn(2).getString()), r.name = clips.getColumn(3).getString();
     if (!clips.getColumn(4).isNull()) r.plannedStops = clips.getColumn(4).getDouble();
     r.path = clips.getColumn(5).getString(), r.hash = clips.getColumn(6).getString();
     r.iso = clips.getColumn(7).getDouble(), r.slate = clips.getColumn(8).getString();

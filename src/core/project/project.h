@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "color/display.h"
+#include "project/clip_kind.h"
 #include "recover/latitude.h"
 #include "shoot/log.h"
 
@@ -17,7 +18,7 @@ namespace edge {
 
 struct ClipRecord {
   std::int64_t id = 0;
-  std::string kind;  // "wedge", "black", "base", "take": measured; "base-repeat" and the other tests: kept
+  ClipKind kind = ClipKind::Take;
   std::string name;
   std::optional<double> plannedStops;
   std::string path{};  // relative to the project's folder
@@ -43,7 +44,7 @@ struct Configuration {
   std::vector<ClipRecord> clips;
 
   [[nodiscard]] std::string label() const;  // "Corvane 35 · log · ISO 500"
-  [[nodiscard]] const ClipRecord* clipOfKind(const std::string& kind) const;
+  [[nodiscard]] const ClipRecord* clipOfKind(ClipKind kind) const;
 };
 
 // A person's decision: what was decided, and why. `take` empty: about the whole configuration; configuration

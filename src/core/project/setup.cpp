@@ -55,7 +55,7 @@ void takeOver(const Configuration& from, Configuration& to) {
 }
 
 const ClipRecord* clipFor(const Configuration& c, Placing what) {
-  return c.clipOfKind(what == Placing::Wedge ? "wedge" : "base");
+  return c.clipOfKind(what == Placing::Wedge ? ClipKind::Wedge : ClipKind::Base);
 }
 
 std::optional<FoundChart> findChartOf(const Configuration& c, const fs::path& folder, Placing what,

@@ -58,7 +58,7 @@ class Judge {
     if (position == "key" || position == "grey card" || position == "chart") return key;
     for (const auto& l : take_.settings.lamps)
       for (const auto& spec : recipe_.lamps)
-        if (spec.name == l.name && (spec.name == position || spec.role == position)) return l.lux.value();
+        if (spec.name == l.name && (spec.name == position || wordOf(spec.role) == position)) return l.lux.value();
     return std::nullopt;
   }
 
@@ -86,7 +86,7 @@ class Judge {
   // More than the lamps can give, or a fixed lamp that changed.
   bool impossible(const MeterNote& r, double read) {
     for (const auto& l : recipe_.lamps) {
-      if (l.name != r.position && !(l.role == r.position && l.role != "practical")) continue;
+      if (l.name != r.position && !(wordOf(l.role) == r.position && l.role != LampRole::Practical)) continue;
       const double most = fullLux(l, std::min(l.nearest, l.distance));
       if (read <= most * std::exp2(kRatioTolerance)) continue;
       add("impossible", Standing::Doubt, r.position, std::log2(read / most),
@@ -264,7 +264,7 @@ class Judge {
   [[nodiscard]] double levelOff(double code, double wanted) const {
     const TestSeries& s = plan_.series[take_.series];
     const ModeSpec& mode = recipe_.bodies[s.body].modes[s.mode];
-    if (mode.kind == "raw") return std::log2(code / wanted);
+    if (mode.kind == ModeKind::Raw) return std::log2(code / wanted);
     try {
       const std::filesystem::path beside = std::filesystem::path(recipe_.file).parent_path() / mode.curve;
       const auto c = makeCurve(isCurveName(mode.curve) ? mode.curve : beside.string());
@@ -295,7 +295,7 @@ std::vector<std::string> positionsFor(const Recipe& recipe, const Plan& plan, si
   if (blockOf(plan.series[t.series].kind).scene != Scene::Bench) return {"chart"};
   out.push_back("key");
   for (const auto& l : recipe.lamps)
-    if (l.role != "key") out.push_back(l.role == "practical" ? l.name : l.role);
+    if (l.role != LampRole::Key) out.push_back(l.role == LampRole::Practical ? l.name : wordOf(l.role));
   out.push_back("grey card");
   for (const auto& s : recipe.sitters) out.push_back("face: " + s.name);
   out.push_back("white");

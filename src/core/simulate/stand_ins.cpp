@@ -64,7 +64,7 @@ std::optional<Lux> SimulatedSet::incident(const std::string& position) {
   if (scene_ != Scene::Bench) return std::nullopt;
   if (position == "key" || position == "grey card" || position == "chart") return Lux(reading(keyLux()));
   for (const auto& l : recipe_.lamps)
-    if (l.name == position || (l.role == position && l.role != "practical"))
+    if (l.name == position || (wordOf(l.role) == position && l.role != LampRole::Practical))
       return Lux(reading(lampLux(l.name)));
   return std::nullopt;
 }
@@ -113,7 +113,7 @@ std::filesystem::path SimulatedSet::roll(const std::optional<QrSymbol>& slate, c
   if (circuit)
     for (const auto& m : body->modes)
       if (m.name == camera_.mode)
-        c = findConfiguration(scenario_, body->name, m.kind == "raw", circuit->nativeIso);
+        c = findConfiguration(scenario_, body->name, m.kind == ModeKind::Raw, circuit->nativeIso);
   if (!c)
     throw Error("there is no simulated camera of this kind", camera_.body + " " + camera_.mode, "",
                 "the stand-ins are the bodies of the demo: Corvane 35 and Pellam S6");
