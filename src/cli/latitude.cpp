@@ -1,4 +1,5 @@
-#include "recover/latitude.h"
+#include "recover/correction_files.h"
+#include "recover/restate.h"
 
 #include "base/hash.h"
 #include "command.h"
@@ -7,20 +8,52 @@ namespace edge::cli {
 namespace {
 
 struct Args {
-  std::string series, display, raster, chroma = wordOf(Chroma::Full444);
+  std::string series, display, raster, chroma, profile, rebase, cdl, clf, cube;
 };
+
+// The profile's, unless the options say otherwise.
+Delivery deliveryOf(const Args& args, const CriteriaProfile& profile) {
+  Delivery d = profile.delivery.value_or(Delivery{});
+  if (!args.raster.empty()) d.raster = rasterOf(args.raster);
+  if (args.chroma.empty()) return d;
+  const auto chroma = parseChroma(args.chroma);
+  if (!chroma)
+    throw UsageError("not a chroma sampling: \"" + args.chroma + "\"", "--chroma", "", "444, 422 or 420");
+  d.chroma = *chroma;
+  return d;
+}
+
+void exportCorrections(const Args& args, const LatitudeMeasure& measure, nlohmann::json& j) {
+  j["corrections"] = nlohmann::json::array();
+  for (const auto& [folder, format] :
+       {std::pair(&args.cdl, CorrectionFormat::Cdl), std::pair(&args.clf, CorrectionFormat::Clf),
+        std::pair(&args.cube, CorrectionFormat::Cube)}) {
+    if (folder->empty()) continue;
+    const CorrectionFiles files = writeCorrections(*folder, format, measure);
+    for (const auto& f : files.written) j["corrections"].push_back(f.string());
+    for (const auto& w : files.warnings)
+      j["warnings"].push_back({{"code", w.code}, {"message", w.message}, {"where", w.where}});
+  }
+}
 
 nlohmann::json run(const Args& args, const Progress& progress) {
   const std::string& file = args.series;
   Series series = readSeries(file);
   if (!args.display.empty()) series.display = args.display;
-  series.delivery.raster = rasterOf(args.raster);
-  const auto chroma = parseChroma(args.chroma);
-  if (!chroma)
-    throw UsageError("not a chroma sampling: \"" + args.chroma + "\"", "--chroma", "", "444, 422 or 420");
-  series.delivery.chroma = *chroma;
+  CriteriaProfile profile = args.profile.empty() ? CriteriaProfile() : readProfile(args.profile);
+  series.delivery = deliveryOf(args, profile);
+  profile.delivery.reset();  // measured there
   const LatitudeMeasure measure = measureLatitude(series, progress);
-  nlohmann::json j = latitudeToJson(measure, judgeLatitude(measure, CriteriaProfile{}));
+  LatitudeResult result = judgeLatitude(measure, profile);
+  std::optional<NewBase> base;
+  if (!args.rebase.empty()) {
+    base = newBaseOf(args.rebase, measure);
+    result = restated(std::move(result), base->stops);
+  }
+  profile.delivery = series.delivery;
+  nlohmann::json j = latitudeToJson(measure, result, profile);
+  j["rebase"] = base ? nlohmann::json{{"name", base->name}, {"stops", base->stops}} : nlohmann::json();
+  exportCorrections(args, measure, j);
   nlohmann::json clips = nlohmann::json::array();
   clips.push_back(describeClip(openClip(series.base)->info()));
   for (const auto& t : series.takes) clips.push_back(describeClip(openClip(t.clip)->info()));
@@ -41,6 +74,11 @@ void addLatitude(CLI::App& app, Common& common) {
   c->add_option("--display", args->display, "soft-shoulder, bt709 or a LUT file; default: the series' own");
   c->add_option("--raster", args->raster, "noise is judged at this delivery raster, WxH, by real resampling");
   c->add_option("--chroma", args->chroma, "and at this chroma sampling: 444 (default), 422, 420");
+  c->add_option("--profile", args->profile, "criteria profile: limits, delivery raster, chroma sampling");
+  c->add_option("--rebase", args->rebase, "count edges from another base: a take, stops, grey or skin");
+  c->add_option("--cdl", args->cdl, "write the corrections as ASC CDL into this folder");
+  c->add_option("--clf", args->clf, "write the corrections as CLF into this folder");
+  c->add_option("--cube", args->cube, "write the corrections as .cube into this folder");
 }
 
 }  // namespace edge::cli

@@ -25,6 +25,8 @@ TEST(DeltaE2000, MeetsAllPublishedPairs) {
     ASSERT_TRUE(row >> a.L >> a.a >> a.b >> b.L >> b.a >> b.b >> expected);
     EXPECT_NEAR(deltaE2000(a, b), expected, 5e-5) << line;
     EXPECT_NEAR(deltaE2000(b, a), expected, 5e-5) << line;
+    const Vec3 parts = deltaE2000Parts(a, b);
+    EXPECT_NEAR(std::hypot(parts[0], parts[1], parts[2]), expected, 5e-5) << line;
     ++pairs;
   }
   EXPECT_EQ(pairs, 34);

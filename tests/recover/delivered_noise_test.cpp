@@ -27,8 +27,10 @@ PatchSample greyWithNoise(double sd) {
 // Noise of L*, and of a* and b* together.
 std::pair<double, double> noiseAt(Chroma chroma, double factor) {
   static const DisplayTransform kDisplay(kSoftShoulder);
+  static const DisplayTable kTable(kDisplay);
   static const PatchSample kSample = greyWithNoise(0.004);
-  const auto sums = DeliveredNoise{kDisplay, Primaries::Bt709, chroma, {factor, factor}}.labSums(kSample, {});
+  const auto sums =
+      DeliveredLook{kTable, Primaries::Bt709, chroma, {factor, factor}}.labFrames(kSample).sums();
   const auto v = [&](size_t i) { return *temporalVariance(sums[i]); };
   return {std::sqrt(v(0)), std::sqrt(v(1) + v(2))};
 }

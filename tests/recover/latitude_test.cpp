@@ -186,7 +186,7 @@ TEST(Verdict, ShiftsAreSaidInWords) {
 
 TEST(Verdict, MeasureSurvivesTheProjectFile) {
   const LatitudeMeasure m = bracket(), back = latitudeFromJson(toJson(m));
-  EXPECT_EQ(latitudeToJson(m, judgeLatitude(m, {})), latitudeToJson(back, judgeLatitude(back, {})));
+  EXPECT_EQ(latitudeToJson(m, judgeLatitude(m, {}), {}), latitudeToJson(back, judgeLatitude(back, {}), {}));
 }
 
 TEST(Series, BadFilesAreRefusedWithThePlace) {

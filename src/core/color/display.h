@@ -20,6 +20,8 @@ class DisplayTransform {
   explicit DisplayTransform(const std::string& nameOrFile);  // Errors: unknown name, unreadable file
 
   [[nodiscard]] const std::string& name() const { return name_; }
+  // Each channel by itself: what a table can carry.
+  [[nodiscard]] bool perChannel() const { return kind_ != Kind::File; }
   // Display code 0..1 of scene-linear R, G, B.
   [[nodiscard]] Vec3 code(const Vec3& sceneLinear) const;
   // Light 0..1 the display emits for it.

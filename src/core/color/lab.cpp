@@ -3,6 +3,7 @@
 #include <lcms2.h>
 
 #include <cmath>
+#include <numbers>
 
 namespace edge {
 namespace {
@@ -31,6 +32,34 @@ Lab labOfDisplayLight(const Vec3& rgb, Primaries primaries) {
 double deltaE2000(const Lab& x, const Lab& y) {
   const cmsCIELab p = {x.L, x.a, x.b}, q = {y.L, y.a, y.b};
   return cmsCIE2000DeltaE(&p, &q, 1, 1, 1);
+}
+
+Vec3 deltaE2000Parts(const Lab& x, const Lab& y) {
+  constexpr double kDegree = std::numbers::pi / 180;
+  constexpr double k25To7 = 6103515625.0;  // 25^7
+  const auto seventh = [](double c) { return std::sqrt(std::pow(c, 7) / (std::pow(c, 7) + k25To7)); };
+  const double meanChroma = (std::hypot(x.a, x.b) + std::hypot(y.a, y.b)) / 2;
+  const double g = 1 + 0.5 * (1 - seventh(meanChroma));
+  const double ax = g * x.a, ay = g * y.a;
+  const double cx = std::hypot(ax, x.b), cy = std::hypot(ay, y.b);
+  // 2 sqrt(cx cy) sin(dh / 2) without an angle: smooth where a colour is nearly neutral.
+  const double cross = ax * y.b - ay * x.b, dot = ax * ay + x.b * y.b;
+  const double chord = std::sqrt(std::max(0.0, 2 * (cx * cy - dot)));
+  const double dHue = std::copysign(chord, cross), dChroma = cy - cx, dLight = y.L - x.L;
+  // Mean hue: of the sum of the two unit vectors; of the other where one has no chroma.
+  const double ux = (cx > 0 ? ax / cx : 0) + (cy > 0 ? ay / cy : 0);
+  const double uy = (cx > 0 ? x.b / cx : 0) + (cy > 0 ? y.b / cy : 0);
+  double hue = std::atan2(uy, ux) / kDegree;
+  if (hue < 0) hue += 360;
+  const double t = 1 - 0.17 * std::cos((hue - 30) * kDegree) + 0.24 * std::cos(2 * hue * kDegree) +
+                   0.32 * std::cos((3 * hue + 6) * kDegree) - 0.20 * std::cos((4 * hue - 63) * kDegree);
+  const double light = (x.L + y.L) / 2 - 50, chroma = (cx + cy) / 2;
+  const double sl = 1 + 0.015 * light * light / std::sqrt(20 + light * light);
+  const double sc = 1 + 0.045 * chroma, sh = 1 + 0.015 * chroma * t;
+  const double turn = (hue - 275) / 25;
+  const double rt = -2 * seventh(chroma) * std::sin(60 * kDegree * std::exp(-turn * turn));
+  const double c = dChroma / sc, h = dHue / sh;
+  return {dLight / sl, c + rt / 2 * h, std::sqrt(1 - rt * rt / 4) * h};
 }
 
 }  // namespace edge

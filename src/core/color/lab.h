@@ -13,5 +13,8 @@ struct Lab {
 // Display light R, G, B (0..1, linear) seen on a display of these primaries.
 [[nodiscard]] Lab labOfDisplayLight(const Vec3& rgb, Primaries primaries);
 [[nodiscard]] double deltaE2000(const Lab& x, const Lab& y);
+// The same as three numbers whose squares add up to its square, smooth through zero: what a least-squares
+// solver wants. Lightness, chroma with half of the rotation term, hue with what is left of it.
+[[nodiscard]] Vec3 deltaE2000Parts(const Lab& x, const Lab& y);
 
 }  // namespace edge

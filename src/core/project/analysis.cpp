@@ -15,10 +15,10 @@ using nlohmann::json;
 namespace edge {
 namespace {
 
-constexpr const char* kMethodVersion = "8";  // raised when a change of the method makes old results stale
+constexpr const char* kMethodVersion = "9";  // raised when a change of the method makes old results stale
 
 std::string inputHash(const Configuration& c, const fs::path& folder, const Chart& chart,
-                      const std::vector<std::string>& kinds) {
+                      const std::vector<ClipKind>& kinds) {
   json j = {{"method", kMethodVersion},
             {"decode", toJson(c.decode)},
             {"chart", toJson(chart)},
@@ -27,7 +27,7 @@ std::string inputHash(const Configuration& c, const fs::path& folder, const Char
     j["curve_hash"] = hashFile(folder / c.decode.curve);
   for (const auto& clip : c.clips)
     if (std::find(kinds.begin(), kinds.end(), clip.kind) != kinds.end())
-      j["clips"].push_back({clip.kind, clip.name, clip.hash,
+      j["clips"].push_back({wordOf(clip.kind), clip.name, clip.hash,
                             clip.plannedStops ? json(*clip.plannedStops) : json(), clip.first, clip.frames});
   for (const auto& r : c.regions) j["regions"].push_back(toJson(r));
   return hashBytes(j.dump());
@@ -43,7 +43,7 @@ std::string wedgeResultKind(const std::optional<Raster>& raster) {
 }
 
 std::string wedgeInputHash(const Configuration& c, const fs::path& folder) {
-  return inputHash(c, folder, c.wedge, {"wedge", "black"});
+  return inputHash(c, folder, c.wedge, {ClipKind::Wedge, ClipKind::Black});
 }
 
 }  // namespace
@@ -57,30 +57,33 @@ DecodeOptions decodeOf(const Configuration& c, const fs::path& folder) {
 Series seriesOf(const Configuration& c, const fs::path& folder) {
   Series s;
   s.decode = decodeOf(c, folder);
-  s.chart = c.bench, s.regions = c.regions, s.display = c.display;
+  s.chart = c.bench;
+  s.regions = c.regions;
+  s.display = c.display;
+  s.alsoAt = standardDeliveries();
   for (const auto& clip : c.clips) {
     const FrameWindow window{clip.first, clip.frames};
-    if (clip.kind == "base") s.base = folder / clip.path, s.window = window;
-    if (clip.kind == "take")
+    if (clip.kind == ClipKind::Base) s.base = folder / clip.path, s.window = window;
+    if (clip.kind == ClipKind::Take)
       s.takes.push_back({clip.name, folder / clip.path, clip.plannedStops, "", c.iso, window});
   }
   return s;
 }
 
 std::string latitudeInputHash(const Configuration& c, const fs::path& folder) {
-  return inputHash(c, folder, c.bench, {"base", "take"});
+  return inputHash(c, folder, c.bench, {ClipKind::Base, ClipKind::Take});
 }
 
 bool hasWedge(const Configuration& c) {
-  return c.clipOfKind("wedge") && !c.wedge.patches.empty();
+  return c.clipOfKind(ClipKind::Wedge) && !c.wedge.patches.empty();
 }
 bool hasBracket(const Configuration& c) {
-  return c.clipOfKind("base") && c.clipOfKind("take") && !c.bench.patches.empty();
+  return c.clipOfKind(ClipKind::Base) && c.clipOfKind(ClipKind::Take) && !c.bench.patches.empty();
 }
 
 namespace {
 
-WedgeMeasure measureAt(const Configuration& c, const char* kind, const fs::path& folder,
+WedgeMeasure measureAt(const Configuration& c, ClipKind kind, const fs::path& folder,
                        const Progress& progress, std::optional<Raster> raster) {
   const ClipRecord& clip = *c.clipOfKind(kind);
   const auto reader = openClip(folder / clip.path);
@@ -95,7 +98,7 @@ WedgeMeasure measureAt(const Configuration& c, const char* kind, const fs::path&
 }  // namespace
 
 bool hasBlack(const Configuration& c) {
-  return hasWedge(c) && c.clipOfKind("black");
+  return hasWedge(c) && c.clipOfKind(ClipKind::Black);
 }
 
 std::vector<Analysis> analysesOf(const Configuration& c, const fs::path& folder,
@@ -106,14 +109,15 @@ std::vector<Analysis> analysesOf(const Configuration& c, const fs::path& folder,
     list.push_back({c.id, std::move(result), c.label() + ", " + words, std::move(hash),
                     [c, folder, measure](const Progress& p) { return toJson(measure(c, folder, p)); }});
   };
-  const auto wedge = [](const char* kind, const std::optional<Raster>& r) {
+  const auto wedge = [](ClipKind kind, const std::optional<Raster>& r) {
     return [kind, r](const auto& x, const auto& at, const auto& p) { return measureAt(x, kind, at, p, r); };
   };
   if (hasWedge(c)) {
     const std::string hash = wedgeInputHash(c, folder);
-    add(kWedgeResult, "wedge", hash, wedge("wedge", std::nullopt));
-    if (hasBlack(c)) add(kBlackResult, "cap on", hash, wedge("black", std::nullopt));
-    if (raster) add(wedgeResultKind(raster), "wedge at the delivery raster", hash, wedge("wedge", raster));
+    add(kWedgeResult, "wedge", hash, wedge(ClipKind::Wedge, std::nullopt));
+    if (hasBlack(c)) add(kBlackResult, "cap on", hash, wedge(ClipKind::Black, std::nullopt));
+    if (raster)
+      add(wedgeResultKind(raster), "wedge at the delivery raster", hash, wedge(ClipKind::Wedge, raster));
   }
   if (hasBracket(c))
     add(kLatitudeResult, "bracket", latitudeInputHash(c, folder),

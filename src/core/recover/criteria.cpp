@@ -4,8 +4,11 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <nlohmann/json.hpp>
 
+#include "base/error.h"
+#include "base/files.h"
 #include "base/numbers.h"
 #include "recover/latitude.h"
 
@@ -36,28 +39,48 @@ void shiftDetail(const TakeMetrics& m, Reason& r) {
   r.direction = dark ? shiftWords(*m.darkShiftA, *m.darkShiftB) : shiftWords(m.shiftA, m.shiftB);
 }
 
+void darkDetail(const TakeMetrics&, Reason& r) {
+  r.place = "a dark grey";
+}
+
 void noDetail(const TakeMetrics&, Reason&) {}
 
-// Over is judged by highlight and colour, under by noise and colour.
+void detailDetail(const TakeMetrics& m, Reason& r) {
+  r.place = m.detailWhere;
+}
+void saturationDetail(const TakeMetrics& m, Reason& r) {
+  r.place = m.skinWhere;
+}
+
+constexpr double kNone = std::numeric_limits<double>::infinity();
+constexpr LimitPair kShownOnly = {kNone, kNone};
+
+// Over is judged by highlight and colour, under by noise, colour, stripes, detail and banding.
 constexpr CriterionSpec kSpecs[kCriteria] = {
     {Criterion::HighlightGone,
      "highlight",
-     nullptr,
+     "clipped_skin",
+     false,
      "highlight gone",
      "%",
      {0.5, 5},
      JudgedSide::Over,
+     false,
+     false,
      false,
      "Share of a face or white object that a channel can't tell from its end, in the take as shot.",
      [](const TakeMetrics& m) { return worstClip(m); },
      clippedDetail},
     {Criterion::ColourShift,
      "colour",
-     nullptr,
+     "colour_shift",
+     false,
      "colour shift",
      "",
      {2, 6},
      JudgedSide::Both,
+     false,
+     false,
      false,
      "Distance in a*, b* of a neutral grey from the same grey in the base, the larger of face level and "
      "dark.",
@@ -66,10 +89,13 @@ constexpr CriterionSpec kSpecs[kCriteria] = {
     {Criterion::LumaNoise,
      "luma_noise",
      "noise_luma",
+     true,
      "luma noise",
      "",
      {2.2, 5},
      JudgedSide::Under,
+     true,
+     false,
      true,
      "Temporal standard deviation of L* on the grey nearest to face level, after the display transform.",
      nullptr,
@@ -77,20 +103,100 @@ constexpr CriterionSpec kSpecs[kCriteria] = {
     {Criterion::ChromaNoise,
      "chroma_noise",
      "noise_chroma",
+     true,
      "chroma noise",
      "",
      {8.5, 20},
      JudgedSide::Under,
      true,
+     false,
+     true,
      "The same of a* and b*, added in square.",
      nullptr,
-     noDetail}};
+     noDetail},
+    {Criterion::Stripes,
+     "stripes",
+     "stripes",
+     true,
+     "stripes",
+     "",
+     {0.75, 2},
+     JudgedSide::Under,
+     true,
+     false,
+     true,
+     "Rows of L* in a dark grey that stand off from their neighbours, moving and fixed, added in square; "
+     "needs sixteen frames.",
+     nullptr,
+     darkDetail},
+    {Criterion::Detail,
+     "detail",
+     "detail",
+     true,
+     "detail left",
+     "",
+     {0.8, 0.5},
+     JudgedSide::Under,
+     false,
+     true,
+     true,
+     "Correlation of the fine detail of a single frame with the base's, on the textured area where it is "
+     "least.",
+     nullptr,
+     detailDetail},
+    {Criterion::Flicker,
+     "flicker",
+     "flicker",
+     true,
+     "flicker",
+     "%",
+     {2, 6},
+     JudgedSide::Both,
+     false,
+     false,
+     false,
+     "Standard deviation of the level of the face's grey from frame to frame, its drift taken off.",
+     nullptr,
+     noDetail},
+    {Criterion::Banding,
+     "banding",
+     "banding",
+     true,
+     "banding",
+     "",
+     {1, 2.5},
+     JudgedSide::Under,
+     false,
+     false,
+     false,
+     "Step of L* that one code of the clip makes after bring-back where noise does not hide it.",
+     nullptr,
+     noDetail},
+    {Criterion::Contrast, "contrast", "contrast_lost", true, "contrast used up", "%", kShownOnly,
+     JudgedSide::Both, false, false, false,
+     "What is missing of the base's difference in L* between the chart's lightest and darkest grey.", nullptr,
+     noDetail},
+    {Criterion::Saturation, "saturation", "saturation_lost", true, "saturation lost", "%", kShownOnly,
+     JudgedSide::Both, false, false, false,
+     "What is missing of the base's chroma, on the face that lost most.", nullptr, saturationDetail}};
 
 LimitPair limitFrom(const json& j, const char* key, const LimitPair& standard) {
-  if (!j.is_object() || !j.contains(key) || !j[key].is_array() || j[key].size() != 2) return standard;
-  if (!j[key][0].is_number() || !j[key][1].is_number()) return standard;
+  if (!j.is_object() || !j.contains(key)) return standard;
+  if (j[key].is_null()) return kShownOnly;
+  if (!j[key].is_array() || j[key].size() != 2 || !j[key][0].is_number() || !j[key][1].is_number())
+    return standard;
   return {j[key][0], j[key][1]};
 }
+
+constexpr const char* kFormat = "edge-test-profile";
+constexpr int kVersion = 1;
+
+struct StandardProfile {
+  const char* name;
+  double strictness;  // of the default limits
+  Delivery delivery;
+};
+constexpr Raster kHd = {1920, 1080}, kUhd = {3840, 2160}, kTwiceUhd = {7680, 4320};
 
 }  // namespace
 
@@ -108,8 +214,16 @@ std::span<const CriterionSpec> criteria() {
   return kSpecs;
 }
 
-std::optional<double> CriterionSpec::value(const TakeMetrics& take) const {
-  return derived ? derived(take) : take[id];
+bool LimitPair::judges() const {
+  return std::isfinite(clean) || std::isfinite(lost);
+}
+
+std::optional<double> CriterionSpec::value(const TakeMetrics& take, const std::optional<Delivery>& at) const {
+  if (derived) return derived(take);
+  if (!delivered || !at) return take[id];
+  for (const auto& d : take.delivered)
+    if (d.delivery == *at) return d.figures[static_cast<size_t>(id)];
+  return std::nullopt;
 }
 
 const CriterionSpec& specOf(Criterion criterion) {
@@ -126,16 +240,96 @@ CriteriaProfile::CriteriaProfile() {
   for (const auto& s : kSpecs) (*this)[s.id] = s.limit;
 }
 
+const std::vector<CriteriaProfile>& standardProfiles() {
+  static const std::vector<CriteriaProfile> all = [] {
+    constexpr StandardProfile kProfiles[] = {{"cinema", 0.8, {kUhd, Chroma::Full444}},
+                                             {"cinema, punched in 200 %", 0.8, {kTwiceUhd, Chroma::Full444}},
+                                             {"broadcast", 1, {kHd, Chroma::Half422}},
+                                             {"broadcast, punched in 200 %", 1, {kUhd, Chroma::Half422}},
+                                             {"web", 1.3, {kHd, Chroma::Quarter420}},
+                                             {"web, punched in 200 %", 1.3, {kUhd, Chroma::Quarter420}}};
+    std::vector<CriteriaProfile> list(1);
+    for (const auto& standard : kProfiles) {
+      CriteriaProfile p;
+      p.name = standard.name;
+      p.delivery = standard.delivery;
+      for (const auto& s : kSpecs) {
+        // Detail is a correlation: stricter is nearer to 1.
+        const auto scaled = [&](double v) {
+          return s.falling ? 1 - (1 - v) * standard.strictness : v * standard.strictness;
+        };
+        p[s.id] = {scaled(s.limit.clean), scaled(s.limit.lost)};
+      }
+      list.push_back(p);
+    }
+    return list;
+  }();
+  return all;
+}
+
+std::vector<Delivery> standardDeliveries() {
+  std::vector<Delivery> list;
+  for (const auto& p : standardProfiles())
+    if (p.delivery && std::find(list.begin(), list.end(), *p.delivery) == list.end())
+      list.push_back(*p.delivery);
+  return list;
+}
+
 json toJson(const CriteriaProfile& p) {
-  json j = {{"name", p.name}};
-  for (const auto& s : kSpecs) j[s.key] = {p[s.id].clean, p[s.id].lost};
+  json j = {{"format", kFormat}, {"version", kVersion}, {"name", p.name}, {"limits", json::object()}};
+  for (const auto& s : kSpecs) {
+    const LimitPair& l = p[s.id];
+    j["limits"][s.metric] = l.judges() ? json{l.clean, l.lost} : json();
+  }
+  if (p.delivery) {
+    const json d = toJson(*p.delivery);
+    j["chroma"] = d["chroma"];
+    if (p.delivery->raster) j["raster"] = d["raster"];
+  }
   return j;
 }
 
 CriteriaProfile criteriaProfileFrom(const json& j) {
   CriteriaProfile p;
-  if (j.is_object() && j.contains("name") && j["name"].is_string()) p.name = j["name"];
-  for (const auto& s : kSpecs) p[s.id] = limitFrom(j, s.key, p[s.id]);
+  if (!j.is_object()) return p;
+  if (j.contains("name") && j["name"].is_string()) p.name = j["name"];
+  // Projects of the first versions keep the limits beside the name, under the keys of stored results.
+  for (const auto& s : kSpecs) {
+    p[s.id] = limitFrom(j, s.key, s.limit);
+    if (j.contains("limits")) p[s.id] = limitFrom(j["limits"], s.metric, p[s.id]);
+  }
+  if (j.contains("raster") || j.contains("chroma")) p.delivery = deliveryFrom(j);
+  return p;
+}
+
+CriteriaProfile readProfile(const std::filesystem::path& file) {
+  const std::string name = file.string();
+  const json j = json::parse(readText(file, 1u << 20), nullptr, false);
+  if (j.is_discarded() || !j.is_object())
+    throw Error("this is no valid JSON", name, "", "check commas, quotes and brackets");
+  if (j.value("format", json()) != kFormat || j.value("version", json()) != kVersion)
+    throw Error("this is no criteria profile", name, "format",
+                R"(a profile starts with "format": "edge-test-profile", "version": 1)");
+  const json limits = j.value("limits", json::object());
+  if (!limits.is_object()) throw Error("limits are no object", name, "limits", "write { ... }");
+  for (const auto& [key, value] : limits.items()) {
+    const auto spec = std::find_if(std::begin(kSpecs), std::end(kSpecs),
+                                   [&, k = key](const CriterionSpec& s) { return k == s.metric; });
+    if (spec == std::end(kSpecs))
+      throw Error("\"" + key + "\" is no criterion", name, "limits." + key,
+                  "see docs/formats.md for the names");
+    if (value.is_null()) continue;
+    if (!value.is_array() || value.size() != 2 || !value[0].is_number() || !value[1].is_number())
+      throw Error("two numbers were expected", name, "limits." + key, "write [clean, lost]");
+    const double clean = value[0], lost = value[1];
+    if (clean < 0 || lost < 0 || spec->beyond(clean, lost))
+      throw Error("the clean limit lies beyond the lost one", name, "limits." + key, "exchange them");
+  }
+  if (j.contains("chroma") && (!j["chroma"].is_string() || !parseChroma(j["chroma"].get<std::string>())))
+    throw Error("this is no chroma sampling", name, "chroma", "write \"444\", \"422\" or \"420\"");
+  CriteriaProfile p = criteriaProfileFrom(j);
+  if (j.contains("raster") && (!p.delivery || !p.delivery->raster))
+    throw Error("this is no raster", name, "raster", R"(write {"width": 1920, "height": 1080})");
   return p;
 }
 
@@ -149,9 +343,10 @@ std::string reasonWords(const Reason& r) {
   const std::string unit = *spec.unit ? std::string(" ") + spec.unit : "";
   std::string text = spec.words;
   if (!r.place.empty()) text += " in " + r.place;
-  text += fmt::format(": {}{}", formatNumber(r.value, 1), unit);
+  const int digits = spec.falling || std::abs(r.limit) < 1 ? 2 : 1;  // small figures need two
+  text += fmt::format(": {}{}", formatNumber(r.value, digits), unit);
   if (!r.channel.empty()) text += fmt::format(" ({})", r.channel);
-  text += fmt::format(", limit {}{}", formatNumber(r.limit, 1), unit);
+  text += fmt::format(", limit {}{}", formatNumber(r.limit, digits), unit);
   return r.direction.empty() ? text : text + ", " + r.direction;
 }
 

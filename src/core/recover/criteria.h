@@ -2,11 +2,14 @@
 // that is measured; limits, verdicts, files, tables and explanations follow (docs/method.md, "Latitude").
 #pragma once
 #include <array>
+#include <filesystem>
 #include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <span>
 #include <string>
 #include <vector>
+
+#include "recover/delivery.h"
 
 namespace edge {
 
@@ -17,11 +20,23 @@ enum class Verdict { Clean, Cleanable, Lost };
 [[nodiscard]] std::optional<Verdict> parseVerdict(const std::string& word);
 
 struct LimitPair {
-  double clean, lost;  // at or below clean: clean; above lost: lost; between: cleanable
+  double clean, lost;                 // up to clean: clean; beyond lost: lost; between: cleanable
+  [[nodiscard]] bool judges() const;  // infinite limits: shown, not judged
 };
 
-enum class Criterion { HighlightGone, ColourShift, LumaNoise, ChromaNoise };
-inline constexpr size_t kCriteria = static_cast<size_t>(Criterion::ChromaNoise) + 1;
+enum class Criterion {
+  HighlightGone,
+  ColourShift,
+  LumaNoise,
+  ChromaNoise,
+  Stripes,
+  Detail,
+  Flicker,
+  Banding,
+  Contrast,
+  Saturation
+};
+inline constexpr size_t kCriteria = static_cast<size_t>(Criterion::Saturation) + 1;
 
 // Why a take is not clean, as data. Words are made in one place, reasonWords.
 struct Reason {
@@ -38,20 +53,28 @@ enum class JudgedSide { Both, Over, Under };  // of the base
 
 struct CriterionSpec {
   Criterion id;
-  const char* key;      // in files
-  const char* output;   // in results; null where the figure has a place of its own there
+  const char* key;      // in stored results
+  const char* metric;   // in the files of results and profiles
+  bool listed;          // false: the figure has a place of its own in results
   const char* words;    // on screen
   const char* unit;     // "%", or empty: units of L*a*b*
   LimitPair limit;      // of the default profile
   JudgedSide side;      // takes it judges; of one side only: the base can fail by it, too
   bool logarithmic;     // interpolated between takes in log2
+  bool falling;         // the less the worse
+  bool delivered;       // measured at the delivery's raster and sampling
   const char* formula;  // how it is measured, a sentence
   // Null: measured as such, TakeMetrics::figures.
   std::optional<double> (*derived)(const TakeMetrics&);
   // Channel, place and direction of the reason.
   void (*detail)(const TakeMetrics&, Reason&);
 
-  [[nodiscard]] std::optional<double> value(const TakeMetrics& take) const;
+  // `at`: of a delivery that was measured beside the headline one; nullopt where it was not.
+  [[nodiscard]] std::optional<double> value(const TakeMetrics& take,
+                                            const std::optional<Delivery>& at = std::nullopt) const;
+  [[nodiscard]] bool beyond(double value, double limit) const {
+    return falling ? value < limit : value > limit;
+  }
 };
 [[nodiscard]] std::span<const CriterionSpec> criteria();
 [[nodiscard]] const CriterionSpec& specOf(Criterion criterion);
@@ -62,14 +85,24 @@ struct CriterionSpec {
 struct CriteriaProfile {
   std::string name = "default";
   std::array<LimitPair, kCriteria> limits;
+  std::optional<Delivery> delivery;  // none: as the takes were measured
 
   CriteriaProfile();
   [[nodiscard]] LimitPair& operator[](Criterion c) { return limits[static_cast<size_t>(c)]; }
   [[nodiscard]] const LimitPair& operator[](Criterion c) const { return limits[static_cast<size_t>(c)]; }
 };
+// The profiles that come with the program: the default, then cinema, broadcast and web, each for the whole
+// frame and punched in to 200 %. Common practice, made into numbers by convention.
+[[nodiscard]] const std::vector<CriteriaProfile>& standardProfiles();
+// The deliveries they ask for, each once.
+[[nodiscard]] std::vector<Delivery> standardDeliveries();
+
+// The form of a profile file (docs/formats.md). What is missing or no number keeps its default.
 [[nodiscard]] nlohmann::json toJson(const CriteriaProfile& profile);
-// What is missing or no number keeps its default.
 [[nodiscard]] CriteriaProfile criteriaProfileFrom(const nlohmann::json& j);
+// Errors name file and key: no profile, unknown criterion, limits that are no two numbers or in the wrong
+// order.
+[[nodiscard]] CriteriaProfile readProfile(const std::filesystem::path& file);
 
 // By what an edge or verdict was decided.
 struct Cause {

@@ -2,15 +2,9 @@
 
 #include <algorithm>
 #include <array>
-#include <utility>
-
-#include "color/lab.h"
 
 namespace edge {
 namespace {
-
-constexpr std::pair<Chroma, const char*> kChroma[] = {
-    {Chroma::Full444, "444"}, {Chroma::Half422, "422"}, {Chroma::Quarter420, "420"}};
 
 // Display code: colour differences become the mean of their pixels, luma stays.
 void shareChroma(std::array<std::vector<float>, 3>& code, int width, int height, Chroma chroma,
@@ -40,47 +34,71 @@ void shareChroma(std::array<std::vector<float>, 3>& code, int width, int height,
 
 }  // namespace
 
-std::optional<Chroma> parseChroma(const std::string& word) {
-  for (const auto& [c, name] : kChroma)
-    if (word == name) return c;
-  return std::nullopt;
+PatchSample corrected(const PatchSample& sample, const std::function<Vec3(const Vec3&)>& light,
+                      size_t frames) {
+  PatchSample out;
+  out.width = sample.width;
+  out.height = sample.height;
+  for (size_t f = 0; f < std::min(frames, sample.frames.size()); ++f) {
+    std::vector<float> frame(sample.frames[f].size());
+    for (size_t i = 0; i + 2 < frame.size(); i += 3) {
+      const float* p = sample.frames[f].data() + i;
+      const Vec3 v = light({p[0], p[1], p[2]});
+      for (size_t c = 0; c < 3; ++c) frame[i + c] = static_cast<float>(v[c]);
+    }
+    out.frames.push_back(std::move(frame));
+  }
+  return out;
 }
 
-const char* wordOf(Chroma c) {
-  return kChroma[static_cast<size_t>(c)].second;
-}
-
-std::vector<NoiseSums> DeliveredNoise::labSums(const PatchSample& sample, const BringBack& back) const {
-  if (sample.frames.empty()) return {};
-  const auto n = static_cast<size_t>(sample.width) * sample.height;
+DeliveredLook::LabFrames DeliveredLook::labFrames(const PatchSample& sample) const {
+  const auto n = static_cast<size_t>(sample.width) * static_cast<size_t>(sample.height);
   const Vec3 w = lumaWeights(primaries);
-  std::vector<RegionAccumulator> sums;
+  LabFrames out;
   for (const auto& frame : sample.frames) {
     Block block;
-    block.width = sample.width, block.height = sample.height;
-    for (int c = 0; c < 3; ++c) block.linear[c].resize(n);
-    for (size_t i = 0; i < n; ++i) {
-      const Vec3 v = back.apply({frame[3 * i], frame[3 * i + 1], frame[3 * i + 2]});
-      for (int c = 0; c < 3; ++c) block.linear[c][i] = static_cast<float>(v[c]);
+    block.width = sample.width;
+    block.height = sample.height;
+    for (size_t c = 0; c < 3; ++c) {
+      block.linear[c].resize(n);
+      for (size_t i = 0; i < n; ++i) block.linear[c][i] = frame[3 * i + c];
     }
     if (!factor.none()) block = resampled(block, factor.x, factor.y);
-    std::array<std::vector<float>, 3> planes = {block.linear[0], block.linear[1], block.linear[2]};
+    std::array<std::vector<float>, 3> planes = {std::move(block.linear[0]), std::move(block.linear[1]),
+                                                std::move(block.linear[2])};
     const auto eachPixel = [&](auto body) {
       for (size_t i = 0; i < planes[0].size(); ++i) {
-        const Vec3 v = body({planes[0][i], planes[1][i], planes[2][i]});
-        for (size_t c = 0; c < 3; ++c) planes[c][i] = static_cast<float>(v[c]);
+        const float pixel[3] = {planes[0][i], planes[1][i], planes[2][i]};
+        float changed[3];
+        body(pixel, changed);
+        for (size_t c = 0; c < 3; ++c) planes[c][i] = changed[c];
       }
     };
-    eachPixel([&](const Vec3& v) { return display.code(v); });
+    eachPixel([&](const float* in, float* codes) { display.code(in, codes); });
     shareChroma(planes, block.width, block.height, chroma, w);
-    eachPixel([&](const Vec3& v) {
-      const Lab lab = labOfDisplayLight(DisplayTransform::lightOfCode(v), primaries);
-      return Vec3{lab.L, lab.a, lab.b};
-    });
-    if (sums.empty()) sums.assign(3, RegionAccumulator(block.width, block.height));
-    for (size_t c = 0; c < 3; ++c) sums[c].add(planes[c].data());
+    eachPixel([&](const float* in, float* lab) { display.lab(in, primaries, lab); });
+    out.width = block.width;
+    out.height = block.height;
+    out.frames.push_back(std::move(planes));
   }
-  return {sums[0].sums(), sums[1].sums(), sums[2].sums()};
+  return out;
+}
+
+std::vector<NoiseSums> DeliveredLook::LabFrames::sums() const {
+  if (frames.empty()) return {};
+  std::vector<NoiseSums> out;
+  for (size_t c = 0; c < 3; ++c) {
+    RegionAccumulator sum(width, height);
+    for (const auto& f : frames) sum.add(f[c].data());
+    out.push_back(sum.sums());
+  }
+  return out;
+}
+
+LightnessFrames DeliveredLook::LabFrames::lightness() const {
+  LightnessFrames out{width, height, {}};
+  for (const auto& f : frames) out.frames.push_back(f[0]);
+  return out;
 }
 
 }  // namespace edge

@@ -9,18 +9,25 @@
 
 #include "measure/range.h"
 #include "recover/bring_back.h"
+#include "recover/correction.h"
 #include "recover/criteria.h"
 #include "recover/series.h"
 
 namespace edge {
 
-// What was measured of one take after bring-back by exposure alone and the display transform. Pure numbers.
+// Of one delivery, the criteria that depend on it.
+struct DeliveredFigures {
+  Delivery delivery;
+  std::array<std::optional<double>, kCriteria> figures{};
+};
+
+// What was measured of one take after bring-back by one branch and the display transform. Pure numbers.
 struct TakeMetrics {
   std::string name;
   double planned = 0;
   std::optional<double> measured;  // stops against base
   double sigma = 0;
-  double k = 1, q = 0;
+  SolvedBranch solved;
   int patchesUsed = 0;
   bool byMedian = false;
   double scatterStops = 0;
@@ -33,17 +40,26 @@ struct TakeMetrics {
   std::optional<double> suspectedClip;  // per cent
   double shiftA = 0, shiftB = 0;        // at the grey nearest face luminance
   std::optional<double> darkShiftA, darkShiftB;
+  // Of the face that moved most in a*, b*: which way skin turns before it goes.
+  std::optional<double> skinA, skinB;
+  std::string skinWhere;
   double deltaMean = 0, deltaMax = 0;
   std::vector<std::pair<std::string, double>> deltaByPatch;
-  // By criterion, of those measured as such (noise: on the delivery's raster and sampling); nullopt: withheld
-  // (more than half clipped).
+  std::vector<std::pair<std::string, Vec3>> codes;  // by patch, after the branch, of the log encoding
+  // By criterion, of those measured as such, at the headline delivery; nullopt: withheld (more than half
+  // clipped), or not to be had from this clip.
   std::array<std::optional<double>, kCriteria> figures{};
+  std::vector<DeliveredFigures> delivered;                       // at further deliveries
   std::optional<double> lumaNoisePerPixel, chromaNoisePerPixel;  // as recorded or developed
-  std::optional<double> stripes;                                 // fixed and moving rows; needs 16 frames
   std::optional<double> movingStripes;                           // moving rows alone
+  std::string detailWhere;
+  std::optional<double> detailNoiseFree, detailGain;
+  bool moved = false;  // the textured areas are not those of the base any more: detail is withheld
   std::int64_t frames = 0, missingFrames = 0, repeatedFrames = 0;
   std::string lossyCodec;
 
+  [[nodiscard]] double k() const { return solved.correction.back.k; }
+  [[nodiscard]] double q() const { return solved.correction.back.q; }
   [[nodiscard]] std::optional<double>& operator[](Criterion c) { return figures[static_cast<size_t>(c)]; }
   [[nodiscard]] const std::optional<double>& operator[](Criterion c) const {
     return figures[static_cast<size_t>(c)];
@@ -51,12 +67,19 @@ struct TakeMetrics {
 };
 
 struct LatitudeMeasure {
-  std::vector<TakeMetrics> takes;   // as listed
+  std::vector<TakeMetrics> takes;  // as listed, brought back by exposure alone
+  // By take: the other branches that could be solved. None where the take has no measured offset.
+  std::vector<std::vector<TakeMetrics>> branches;
   TakeMetrics base;                 // against itself
   std::string faceGrey, darkPatch;  // patches used
-  std::string display, curve;
+  std::string display, curve, logEncoding;
   Delivery delivery;
   double wrongCurveScatter = 0;
+  // Stops from the base to the one that puts the chart's grey at 0.18, the first face at 60 % of display.
+  std::optional<double> toGrey, toSkin;
+
+  // nullptr: not solved.
+  [[nodiscard]] const TakeMetrics* of(size_t take, Branch branch) const;
 };
 
 struct TakeVerdict {
@@ -91,9 +114,13 @@ using Overrides = std::vector<std::pair<std::string, Verdict>>;
 
 // Pure arithmetic: verdicts and edges from the numbers.
 [[nodiscard]] LatitudeResult judgeLatitude(const LatitudeMeasure& measure, const CriteriaProfile& profile,
-                                           const Overrides& overrides = {});
+                                           const Overrides& overrides = {}, Branch branch = Branch::Exposure);
+// Of one take alone.
+[[nodiscard]] TakeVerdict judgeTake(const TakeMetrics& take, const CriteriaProfile& profile);
 
-[[nodiscard]] nlohmann::json latitudeToJson(const LatitudeMeasure& measure, const LatitudeResult& result);
+// What `latitude` prints. `profile`: by which the result was judged.
+[[nodiscard]] nlohmann::json latitudeToJson(const LatitudeMeasure& measure, const LatitudeResult& result,
+                                            const CriteriaProfile& profile);
 [[nodiscard]] nlohmann::json toJson(const LatitudeMeasure& measure);
 [[nodiscard]] LatitudeMeasure latitudeFromJson(const nlohmann::json& j);
 

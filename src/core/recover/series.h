@@ -31,7 +31,8 @@ struct Series {
   std::vector<Patch> regions;
   std::filesystem::path base;
   std::string display = kSoftShoulder;
-  Delivery delivery;
+  Delivery delivery;             // the headline's
+  std::vector<Delivery> alsoAt;  // measured beside it, in the same pass
   std::vector<TakeSpec> takes;
 };
 

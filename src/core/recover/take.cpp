@@ -24,27 +24,30 @@ struct AreaStream {
   Vec3 linearSum{};
   std::vector<double> frameLuma;
   std::vector<float> lastRow;  // its middle row in the frame before
-  Rect sampleArea;             // developed pixels; empty for regions
+  Rect sampleArea;             // developed pixels
+  int sampleFrames = 0;
   PatchSample sample;
 };
 
-AreaStream openArea(const Patch& patch, const Chart& chart, const Decoder& decoder, bool sampled,
-                    const RasterFactor& factor) {
+// factor: pixels of the coarsest delivery, by which samples are larger.
+AreaStream openArea(const Patch& patch, const Chart& chart, const Decoder& decoder, bool inChart,
+                    double factor) {
   AreaStream a;
   a.name = patch.name, a.role = patch.role;
   const int w = decoder.developedWidth(), h = decoder.developedHeight();
   const Quad q = scaled(patch.corners, w / chart.referenceWidth, h / chart.referenceHeight);
-  if (sampled) {
+  if (inChart) {
     // The rectangle inside the patch, so that no edge is measured.
     const Rect r = innerRect(q, 0.1, 2, 1 << 20);
     for (int y = r.y; y < r.y + r.height; ++y) a.spans.push_back({y, r.x, r.x + r.width});
-    a.sampleArea = innerRect(q, 0.1, 2, static_cast<int>(kSampleSide * std::max(factor.x, factor.y)));
   } else {
     a.spans = rasterise(q, w, h);
   }
+  a.sampleArea = innerRect(q, 0.1, 2, static_cast<int>((inChart ? kSampleSide : kDetailSide) * factor));
+  a.sampleFrames = inChart ? kSampleFrames : kDetailFrames;
   for (auto& s : a.spans) s.x0 &= ~1, a.pixels += static_cast<size_t>(s.x1 - s.x0);
   if (a.pixels < 16)
-    throw Error("too small to measure", "", (sampled ? "patch " : "region ") + a.name,
+    throw Error("too small to measure", "", (inChart ? "patch " : "region ") + a.name,
                 "draw it larger or move the camera closer");
   a.codeSum.resize(3 * a.pixels);
   a.lumaSum.resize(a.pixels), a.lumaSquares.resize(a.pixels);
@@ -53,7 +56,7 @@ AreaStream openArea(const Patch& patch, const Chart& chart, const Decoder& decod
 
 void readSample(AreaStream& a, const Decoder& decoder, const Frame& frame) {
   const Rect& r = a.sampleArea;
-  if (r.pixels() == 0 || static_cast<int>(a.sample.frames.size()) >= kSampleFrames) return;
+  if (r.pixels() == 0 || static_cast<int>(a.sample.frames.size()) >= a.sampleFrames) return;
   a.sample.width = r.width, a.sample.height = r.height;
   std::vector<float> block(3 * static_cast<size_t>(r.pixels()));
   for (int y = 0; y < r.height; ++y)
@@ -134,7 +137,7 @@ double sampleVariance(const PatchSample& sample, const Vec3& w) {
                                       std::max<double>(1, static_cast<double>(luma.size()) - 6));
 }
 
-AreaStats finishArea(const AreaStream& a, const Vec3& weights) {
+AreaStats finishArea(const AreaStream& a, const Vec3& weights, bool inChart) {
   AreaStats s;
   s.name = a.name, s.role = a.role;
   s.pixels = static_cast<double>(a.pixels);
@@ -144,7 +147,7 @@ AreaStats finishArea(const AreaStream& a, const Vec3& weights) {
   s.luma = weights[0] * s.mean[0] + weights[1] * s.mean[1] + weights[2] * s.mean[2];
   for (size_t i = 0; i < a.pixels; ++i)
     for (int c = 0; c < 3; ++c) s.codes[c].add(a.codeSum[3 * i + c] / frames);
-  s.lumaVariance = a.sample.frames.empty() ? temporalOf(a) : sampleVariance(a.sample, weights);
+  s.lumaVariance = inChart && !a.sample.frames.empty() ? sampleVariance(a.sample, weights) : temporalOf(a);
   return s;
 }
 
@@ -208,13 +211,20 @@ std::optional<double> CodeDistribution::pileUp(double least) const {
 
 TakeStats measureTake(ClipReader& reader, const DecodeOptions& options, const Chart& chart,
                       const std::vector<Patch>& regions, FrameWindow window, const Progress& progress,
-                      const FrameListener& also, std::optional<Raster> raster) {
+                      const FrameListener& also, const std::vector<Delivery>& deliveries) {
   const Decoder decoder(reader.info().format, options);
   TakeStats t;
-  t.factor = factorOf(decoder.developedWidth(), decoder.developedHeight(), raster);
+  const int width = decoder.developedWidth(), height = decoder.developedHeight();
+  double coarsest = 1;
+  for (const auto& asked : deliveries) {
+    const Delivery d = t.deliveries.empty() ? asked : servedBy(asked, width, height);
+    const RasterFactor factor = factorOf(width, height, d.raster);
+    coarsest = std::max({coarsest, factor.x, factor.y});
+    t.deliveries.emplace_back(d, factor);
+  }
   std::vector<AreaStream> areas;
-  for (const auto& p : chart.patches) areas.push_back(openArea(p, chart, decoder, true, t.factor));
-  for (const auto& r : regions) areas.push_back(openArea(r, chart, decoder, false, t.factor));
+  for (const auto& p : chart.patches) areas.push_back(openArea(p, chart, decoder, true, coarsest));
+  for (const auto& r : regions) areas.push_back(openArea(r, chart, decoder, false, coarsest));
   std::int64_t seen = 0;
   const FramesRead read = forEachFrame(reader, window, progress, [&](const Frame& frame) {
     int again = 0;
@@ -229,11 +239,12 @@ TakeStats measureTake(ClipReader& reader, const DecodeOptions& options, const Ch
   t.lossyCodec = reader.info().lossyCodec;
   t.frames = read.frames - t.repeatedFrames, t.missingFrames = read.missing;
   t.subsampled = decoder.format().subsampled();
+  t.levels = decoder.levels();
   const Vec3 weights = lumaWeights(decoder.primaries());
   for (size_t i = 0; i < areas.size(); ++i) {
     const bool patch = i < chart.patches.size();
-    (patch ? t.patches : t.regions).push_back(finishArea(areas[i], weights));
-    if (patch) t.samples.push_back(std::move(areas[i].sample));
+    (patch ? t.patches : t.regions).push_back(finishArea(areas[i], weights, patch));
+    (patch ? t.samples : t.regionSamples).push_back(std::move(areas[i].sample));
   }
   return t;
 }

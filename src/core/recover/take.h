@@ -11,6 +11,7 @@
 #include "chart/chart.h"
 #include "image/decode.h"
 #include "media/clip.h"
+#include "recover/delivery.h"
 
 namespace edge {
 
@@ -58,8 +59,8 @@ struct AreaStats {
   std::array<CodeDistribution, 3> codes;
 };
 
-// A small central block of a patch over the first frames, scene-linear, for noise after the display
-// transform.
+// A central block of an area over the first frames, scene-linear: for noise after the display transform, and
+// of objects for their fine detail.
 struct PatchSample {
   int width = 0, height = 0;
   std::vector<std::vector<float>> frames;  // interleaved R, G, B
@@ -73,23 +74,27 @@ struct TakeStats {
   [[nodiscard]] bool still() const { return frames < 2 && repeatedFrames > 0; }
   std::vector<AreaStats> patches, regions;
   std::vector<PatchSample> samples;         // by patch
+  std::vector<PatchSample> regionSamples;   // by region
   std::array<CodeDistribution, 3> picture;  // the whole picture, thinned out, over a few frames
   bool subsampled = false;
-  RasterFactor factor;  // developed pixels to one of the delivery's raster
+  double levels = 0;  // code steps from 0 to 1; 0: floating point
+  // As they could be served, in the order asked for, with the developed pixels to one of their raster.
+  std::vector<std::pair<Delivery, RasterFactor>> deliveries;
 };
 
 // Fixed rows need sixteen frames (measure/noise.h).
 inline constexpr int kSampleSide = 48, kSampleFrames = 16;
+inline constexpr int kDetailSide = 96, kDetailFrames = 8;  // of objects
 
 // What else wants to see each frame of the same pass.
 using FrameListener = std::function<void(const Decoder&, const Frame&)>;
 
-// raster: the one at which noise will be judged; samples are taken that much larger.
-// Errors: patches or regions too small or outside the picture, unreadable frames, a raster larger than the
-// clip's.
+// deliveries: those at which noise will be judged; samples are taken that much larger. A raster of the first
+// that is larger than the clip's is an error; of the others the clip's own serves.
+// Errors: patches or regions too small or outside the picture, unreadable frames.
 [[nodiscard]] TakeStats measureTake(ClipReader& reader, const DecodeOptions& decode, const Chart& chart,
                                     const std::vector<Patch>& regions, FrameWindow window,
                                     const Progress& progress, const FrameListener& also = nullptr,
-                                    std::optional<Raster> raster = std::nullopt);
+                                    const std::vector<Delivery>& deliveries = {Delivery{}});
 
 }  // namespace edge

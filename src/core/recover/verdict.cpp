@@ -24,26 +24,9 @@ bool judges(const CriterionSpec& spec, const TakeMetrics& m) {
                                           : true;
 }
 
-Verdict gradeOf(double value, const LimitPair& limit) {
-  return value <= limit.clean ? Verdict::Clean : value > limit.lost ? Verdict::Lost : Verdict::Cleanable;
-}
-
-TakeVerdict judge(const TakeMetrics& m, const CriteriaProfile& p) {
-  TakeVerdict t;
-  for (Verdict grade : {Verdict::Lost, Verdict::Cleanable})
-    for (const auto& spec : criteria()) {
-      const auto value = spec.value(m);
-      const LimitPair& limit = p[spec.id];
-      if (!value || !judges(spec, m) || gradeOf(*value, limit) != grade) continue;
-      Reason reason{spec.id, grade, *value, grade == Verdict::Lost ? limit.lost : limit.clean, {}, {}, {}};
-      spec.detail(m, reason);
-      if (t.reasons.empty()) {
-        t.cause.criterion = spec.id;
-        t.verdict = grade;
-      }
-      t.reasons.push_back(std::move(reason));
-    }
-  return t;
+Verdict gradeOf(const CriterionSpec& spec, double value, const LimitPair& limit) {
+  if (!spec.beyond(value, limit.clean)) return Verdict::Clean;
+  return spec.beyond(value, limit.lost) ? Verdict::Lost : Verdict::Cleanable;
 }
 
 struct Step {
@@ -59,22 +42,22 @@ Limit interpolate(const Step& good, const Step& bad, const CriteriaProfile& p, b
   if (!bad.verdict->cause.criterion) return middle;
   const CriterionSpec& spec = specOf(*bad.verdict->cause.criterion);
   if (!judges(spec, *good.metrics)) return middle;
-  const auto from = spec.value(*good.metrics), to = spec.value(*bad.metrics);
+  const auto from = spec.value(*good.metrics, p.delivery), to = spec.value(*bad.metrics, p.delivery);
   const double limit = cleanUpAllowed ? p[spec.id].lost : p[spec.id].clean;
-  if (!from || !to || !(*from <= limit && *to > limit)) return middle;
+  if (!from || !to || spec.beyond(*from, limit) || !spec.beyond(*to, limit)) return middle;
   const auto f = [&](double v) { return spec.logarithmic ? std::log2(std::max(v, 1e-6)) : v; };
   const double share = (f(limit) - f(*from)) / (f(*to) - f(*from));
   const double sigma = spec.logarithmic ? 0.1 * std::abs(gap) : std::abs(gap) / std::sqrt(12.0);
   return {good.stops + share * gap, std::hypot(sigma, std::max(good.sigma, bad.sigma)), false};
 }
 
-// The criterion by which the base itself fails on a side: those that judge this side alone.
+// The criterion by which the base itself fails on a side.
 std::optional<Criterion> baseFailure(const TakeMetrics& m, JudgedSide side, const CriteriaProfile& p,
                                      bool cleanUpAllowed) {
   for (const auto& spec : criteria()) {
-    const auto value = spec.value(m);
-    if (spec.side != side || !value) continue;
-    if (*value > (cleanUpAllowed ? p[spec.id].lost : p[spec.id].clean)) return spec.id;
+    const auto value = spec.value(m, p.delivery);
+    if ((spec.side != side && spec.side != JudgedSide::Both) || !value) continue;
+    if (spec.beyond(*value, cleanUpAllowed ? p[spec.id].lost : p[spec.id].clean)) return spec.id;
   }
   return std::nullopt;
 }
@@ -174,6 +157,9 @@ void warn(const LatitudeMeasure& m, LatitudeResult& r) {
     if (t.missingFrames > 0)
       add("truncated", fmt::format("the clip ends early: {} frames promised are not there", t.missingFrames),
           where);
+    if (t.moved)
+      add("moved", "what stands before the camera is not where it was in the base: detail is not judged",
+          where);
     if (t.frames < 2) add("few-frames", "one frame only: noise is spatial, texture counts as noise", where);
   }
   for (const auto& [side, edge] : {std::pair("above", &r.edges.over), std::pair("below", &r.edges.under)})
@@ -189,27 +175,63 @@ void warn(const LatitudeMeasure& m, LatitudeResult& r) {
     add("lower-not-reached", "no take is underexposed enough to show the lower edge", "");
 }
 
+// What a profile asks for and these takes were not measured at: nothing is said of it.
+void warnOfDelivery(const LatitudeMeasure& m, const CriteriaProfile& p, LatitudeResult& r) {
+  if (!p.delivery) return;
+  for (const auto& t : m.takes)
+    for (const auto& d : t.delivered)
+      if (d.delivery == *p.delivery) return;
+  r.warnings.push_back({"not-at-delivery",
+                        "noise and detail were not measured at " + wordsOf(*p.delivery) +
+                            ": they are not judged; analyse again",
+                        "profile " + p.name});
+}
+
 }  // namespace
 
-LatitudeResult judgeLatitude(const LatitudeMeasure& m, const CriteriaProfile& p, const Overrides& overrides) {
+TakeVerdict judgeTake(const TakeMetrics& m, const CriteriaProfile& p) {
+  TakeVerdict t;
+  for (Verdict grade : {Verdict::Lost, Verdict::Cleanable})
+    for (const auto& spec : criteria()) {
+      const auto value = spec.value(m, p.delivery);
+      const LimitPair& limit = p[spec.id];
+      if (!value || !judges(spec, m) || gradeOf(spec, *value, limit) != grade) continue;
+      Reason reason{spec.id, grade, *value, grade == Verdict::Lost ? limit.lost : limit.clean, {}, {}, {}};
+      spec.detail(m, reason);
+      if (t.reasons.empty()) {
+        t.cause.criterion = spec.id;
+        t.verdict = grade;
+      }
+      t.reasons.push_back(std::move(reason));
+    }
+  return t;
+}
+
+LatitudeResult judgeLatitude(const LatitudeMeasure& m, const CriteriaProfile& p, const Overrides& overrides,
+                             Branch branch) {
   LatitudeResult r;
-  for (const auto& t : m.takes) r.verdicts.push_back(judge(t, p));
-  r.judged = r.verdicts;
+  std::vector<const TakeMetrics*> takes;
   for (size_t i = 0; i < m.takes.size(); ++i)
+    // A branch that could not be solved leaves the take as the headline has it.
+    takes.push_back(m.of(i, branch) ? m.of(i, branch) : &m.takes[i]);
+  for (const auto* t : takes) r.verdicts.push_back(judgeTake(*t, p));
+  r.judged = r.verdicts;
+  for (size_t i = 0; i < takes.size(); ++i)
     for (const auto& [name, verdict] : overrides)
-      if (name == m.takes[i].name) {
+      if (name == takes[i]->name) {
         r.judged[i].verdict = verdict;
         r.judged[i].cause = {std::nullopt, verdict != Verdict::Clean};
       }
   std::vector<Step> steps;
-  for (size_t i = 0; i < m.takes.size(); ++i)
+  for (size_t i = 0; i < takes.size(); ++i)
     steps.push_back(
-        {m.takes[i].measured.value_or(m.takes[i].planned), m.takes[i].sigma, &m.takes[i], &r.judged[i]});
-  r.base = judge(m.base, p);
+        {takes[i]->measured.value_or(takes[i]->planned), takes[i]->sigma, takes[i], &r.judged[i]});
+  r.base = judgeTake(m.base, p);
   const Step base = {0, 0, &m.base, &r.base};
   r.edges = edgesOf(steps, base, p, false);
   r.cleaned = edgesOf(steps, base, p, true);
   warn(m, r);
+  warnOfDelivery(m, p, r);
   return r;
 }
 

@@ -12,7 +12,7 @@ namespace {
 
 constexpr const char* kUnexplained = "Not explained";
 
-std::string clipLine(const Finding& f, const char* kind) {
+std::string clipLine(const Finding& f, ClipKind kind) {
   const ClipRecord* c = f.configuration.clipOfKind(kind);
   return c ? fmt::format("Clip: {} (content hash {}…).", c->path, c->hash.substr(0, 12)) : "No clip.";
 }
@@ -149,13 +149,14 @@ Explanation explainRange(const Finding& f, const std::string& key, const RangeOp
         "The plateau of the clipped patches meets the unity-slope line of the four or five patches below 0.8 "
         "of it.",
         clipPoints(r)};
-  } else if (const auto snr = key.rfind("snr", 0) == 0 ? parseNumber(key.substr(3)) : std::nullopt; snr && *snr > 0) {
+  } else if (const auto snr = key.rfind("snr", 0) == 0 ? parseNumber(key.substr(3)) : std::nullopt;
+             snr && *snr > 0) {
     return explainSnr(f, *snr);
   } else {
     return {kUnexplained, {"No explanation is written for \"" + key + "\": please report this."}};
   }
   e.paragraphs.push_back(wedgeInputs(f));
-  e.paragraphs.push_back(clipLine(f, "wedge"));
+  e.paragraphs.push_back(clipLine(f, ClipKind::Wedge));
   return e;
 }
 
@@ -185,8 +186,9 @@ Explanation explainEdge(const Finding& f, const std::string& key, const Criteria
   }
   std::string limits;
   for (const auto& s : criteria())
-    limits += fmt::format("{}{} {:g} | {:g}{}{}", limits.empty() ? "" : ", ", s.words, p[s.id].clean,
-                          p[s.id].lost, *s.unit ? " " : "", s.unit);
+    if (p[s.id].judges())
+      limits += fmt::format("{}{} {:g} | {:g}{}{}", limits.empty() ? "" : ", ", s.words, p[s.id].clean,
+                            p[s.id].lost, *s.unit ? " " : "", s.unit);
   x.paragraphs.push_back(
       fmt::format("Limits of the profile \"{}\" (clean | lost): {}; in L*a*b*.", p.name, limits));
   if (const auto& l = key == "under" ? e.under : e.over; key != "cleaned" && l.cause.criterion)
@@ -194,7 +196,7 @@ Explanation explainEdge(const Finding& f, const std::string& key, const Criteria
   x.paragraphs.push_back(fmt::format("Scored on {} (face level) and {} (dark), display transform {}.",
                                      f.latitudeMeasure->faceGrey, f.latitudeMeasure->darkPatch,
                                      f.latitudeMeasure->display));
-  x.paragraphs.push_back(clipLine(f, "base"));
+  x.paragraphs.push_back(clipLine(f, ClipKind::Base));
   return x;
 }
 
@@ -207,7 +209,7 @@ Explanation explainTake(const Finding& f, const std::string& name) {
           fmt::format("Measured {} ±{} stops against base, planned {}: from {} grey patches unclipped in "
                       "both, L = k·L_base + q, k = {:.4g}, q = {:.2g}.",
                       formatSigned(*t.measured, 3), formatNumber(t.sigma, 3), formatSigned(t.planned, 1),
-                      t.patchesUsed, t.k, t.q));
+                      t.patchesUsed, t.k(), t.q()));
     else
       x.paragraphs.push_back(
           "No grey patch is usable in this take and the base: the plan is taken for granted.");

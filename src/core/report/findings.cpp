@@ -78,6 +78,7 @@ std::vector<Finding> collectFindings(const Project& p) {
       f.ownCount = d->value.get<int>();
     f.latitudeMeasure = storedLatitude(p, c);
     f.baseAboveGrey = baseOffset;
+    f.profile = profile;
     if (f.latitudeMeasure) f.latitude = judgeLatitude(*f.latitudeMeasure, profile, overridesOf(p, c.id));
     f.configuration = std::move(c);
     list.push_back(std::move(f));
@@ -182,7 +183,7 @@ std::string takesCsv(const std::vector<Finding>& findings) {
       "sigma",   "verdict",       "tool_verdict", "reasons", "clipped_percent", "shift_a",
       "shift_b", "delta_e00_mean"};
   for (const auto& spec : criteria())
-    if (spec.output) head.emplace_back(spec.output);
+    if (spec.listed) head.emplace_back(spec.metric);
   std::string s = csvLine(head);
   for (const auto& f : findings) {
     if (!f.latitude) continue;
@@ -206,7 +207,7 @@ std::string takesCsv(const std::vector<Finding>& findings) {
                                        formatNumber(t.shiftB, 2),
                                        formatNumber(t.deltaMean, 2)};
       for (const auto& spec : criteria())
-        if (spec.output) line.push_back(plain(t[spec.id], 2));
+        if (spec.listed) line.push_back(plain(t[spec.id], 2));
       s += csvLine(line);
     }
   }
@@ -221,7 +222,7 @@ json findingsJson(const std::vector<Finding>& findings) {
               {"iso", f.configuration.iso},
               {"light", f.configuration.light}};
     c["range"] = f.range ? rangeToJson(*f.wedge, *f.range) : json();
-    c["latitude"] = f.latitude ? latitudeToJson(*f.latitudeMeasure, *f.latitude) : json();
+    c["latitude"] = f.latitude ? latitudeToJson(*f.latitudeMeasure, *f.latitude, f.profile) : json();
     j["configurations"].push_back(c);
   }
   return j;

@@ -21,6 +21,7 @@ struct Finding {
   std::optional<int> ownCount;       // steps a person sees
   std::optional<LatitudeMeasure> latitudeMeasure;
   std::optional<LatitudeResult> latitude;
+  CriteriaProfile profile;  // by which it was judged
   // Stops by which the base was metered over grey, as the plan says: latitude counts from the base, range
   // from grey.
   double baseAboveGrey = 0;

@@ -1,0 +1,110 @@
+#include "recover/correction_files.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cctype>
+
+#include "base/error.h"
+#include "base/numbers.h"
+#include "color/look_files.h"
+
+namespace fs = std::filesystem;
+
+namespace edge {
+namespace {
+
+constexpr const char* kExtensions[] = {".cdl", ".clf", ".cube"};
+
+// Lowest code of each channel among the take's patches, as shot.
+Vec3 lowestCodes(const TakeMetrics& headline, const Curve& log) {
+  Vec3 low{1, 1, 1};
+  Correction undo = headline.solved.correction;
+  for (const auto& [patch, code] : headline.codes)
+    for (size_t c = 0; c < 3; ++c) {
+      const double linear = log.toLinear(code[c]) * undo.back.k + undo.back.q;
+      low[c] = std::min(low[c], log.toCode(linear));
+    }
+  return low;
+}
+
+std::optional<Cdl> cdlOf(const TakeMetrics& m, const Curve& log, const Vec3& low) {
+  const Correction& c = m.solved.correction;
+  if (c.branch == Branch::Grade) return c.cdl;
+  return asCdl([&](const Vec3& code) { return c.code(code, log); }, low);
+}
+
+std::string describe(const TakeMetrics& m, const std::string& encoding) {
+  return fmt::format("take {} ({} stops), {}; {} code in and out", m.name, formatSigned(m.planned, 2),
+                     specOf(m.solved.correction.branch).words, encoding);
+}
+
+void writeOne(const fs::path& file, CorrectionFormat format, const TakeMetrics& m, const Curve& log,
+              const NamedCdl& look) {
+  const Correction& c = m.solved.correction;
+  const CodeMap map = [&](const Vec3& code) { return c.code(code, log); };
+  if (format == CorrectionFormat::Cdl)
+    writeCdl(file, look);
+  else if (format == CorrectionFormat::Cube)
+    c.perChannel() ? writeCube(file, look.description, map) : writeLattice(file, look.description, map);
+  else if (c.perChannel())
+    writeClf(file, look.id, look.description, map);
+  else
+    writeClf(file, look);
+}
+
+}  // namespace
+
+std::string correctionFileName(const std::string& take, Branch branch, CorrectionFormat format) {
+  std::string name = take.empty() ? "take" : take;
+  for (char& c : name)
+    if (!std::isalnum(static_cast<unsigned char>(c)) && c != '.' && c != '-' && c != '_' && c != '+') c = '_';
+  if (name.front() == '.') name.front() = '_';
+  return name + "-" + specOf(branch).key + kExtensions[static_cast<int>(format)];
+}
+
+CorrectionFiles writeCorrections(const fs::path& folder, CorrectionFormat format,
+                                 const LatitudeMeasure& measure, const std::string& take) {
+  std::error_code failed;
+  fs::create_directories(folder, failed);
+  if (failed) throw Error("the folder can't be made", folder.string(), "", failed.message());
+  const auto log = makeCurve(measure.logEncoding).curve;
+  const std::string encoding = fs::path(measure.logEncoding).filename().string();
+  CorrectionFiles out;
+  std::vector<NamedCdl> all;
+  for (size_t i = 0; i < measure.takes.size(); ++i) {
+    const TakeMetrics& headline = measure.takes[i];
+    if (!headline.measured || (!take.empty() && headline.name != take)) continue;
+    const Vec3 low = lowestCodes(headline, *log);
+    for (const auto& spec : branches()) {
+      const TakeMetrics* m = measure.of(i, spec.id);
+      if (!m) continue;
+      const fs::path file = folder / correctionFileName(m->name, spec.id, format);
+      NamedCdl look{file.stem().string(), describe(*m, encoding), {}};
+      if (format == CorrectionFormat::Cdl) {
+        const auto cdl = cdlOf(*m, *log, low);
+        if (!cdl) {
+          out.warnings.push_back({"not-a-cdl",
+                                  fmt::format("{} is no slope and offset on {} code: it is written as CLF or "
+                                              ".cube, not as CDL",
+                                              spec.words, encoding),
+                                  "take " + m->name});
+          continue;
+        }
+        look.cdl = *cdl;
+        all.push_back(look);
+      } else {
+        look.cdl = m->solved.correction.cdl;
+      }
+      writeOne(file, format, *m, *log, look);
+      out.written.push_back(file);
+    }
+  }
+  if (format == CorrectionFormat::Cdl && !all.empty()) {
+    writeCdlCollection(folder / "corrections.ccc", all);
+    out.written.push_back(folder / "corrections.ccc");
+  }
+  return out;
+}
+
+}  // namespace edge

@@ -1,0 +1,75 @@
+// From what was streamed of base and takes to the figures each take is judged by, one branch of bring-back at
+// a time. Works out everything that depends on more than one take.
+#pragma once
+#include "color/lab.h"
+#include "recover/delivered_noise.h"
+#include "recover/latitude.h"
+
+namespace edge {
+
+struct MeasuredTake {
+  TakeStats stats;
+  double dx = 0, dy = 0;  // by which the framing was followed
+};
+
+class BracketFigures {
+ public:
+  BracketFigures(const Series& s, const TakeStats& base, const std::vector<MeasuredTake>& takes);
+
+  // Headline: exposure alone, or the plan where no offset can be measured.
+  [[nodiscard]] TakeMetrics metricsOf(const TakeSpec& spec, const MeasuredTake& take) const;
+  // The other branches, from the headline's figures; none without a measured offset.
+  [[nodiscard]] std::vector<TakeMetrics> branchesOf(const TakeMetrics& headline, const TakeStats& take) const;
+
+  // Samples that are looked at, known from the base: of patches, and of textured objects.
+  [[nodiscard]] std::vector<size_t> sampledPatches() const;
+  [[nodiscard]] const std::vector<size_t>& texturedRegions() const { return textured_; }
+  [[nodiscard]] std::string faceGrey() const { return base_.patches[face_].name; }
+  [[nodiscard]] std::string darkPatch() const { return dark_ ? base_.patches[*dark_].name : ""; }
+  [[nodiscard]] const std::string& logEncoding() const { return logName_; }
+  // Stops from the base to other bases (LatitudeMeasure::toGrey, toSkin).
+  [[nodiscard]] std::optional<double> toGrey() const;
+  [[nodiscard]] std::optional<double> toSkin() const;
+
+ private:
+  void pickGreys();
+  void pickTextures();
+  [[nodiscard]] size_t nearest(double luma) const;
+  [[nodiscard]] Lab labOf(const Vec3& linear) const;
+  [[nodiscard]] double driftOf(const TakeStats& t) const;
+  [[nodiscard]] std::optional<double> flickerOf(const TakeStats& t) const;
+  using Clipped = std::array<std::optional<double>, 3>;
+  [[nodiscard]] Clipped clippedOf(const AreaStats& a) const;
+  [[nodiscard]] std::optional<double> suspected(const AreaStats& a, const AreaStats& base) const;
+  void findClipped(const TakeStats& t, TakeMetrics& m) const;
+  [[nodiscard]] std::vector<ColourPair> pairsOf(const TakeStats& t) const;
+  static void keepDetail(const TakeMetrics& headline, TakeMetrics& m);
+  void findAfter(const TakeStats& t, TakeMetrics& m) const;
+  void findColour(const TakeStats& t, TakeMetrics& m) const;
+  void findSkin(const TakeStats& t, TakeMetrics& m) const;
+  void findContrast(const TakeStats& t, TakeMetrics& m) const;
+  void findCodes(const TakeStats& t, TakeMetrics& m) const;
+  void findNoise(const TakeStats& t, TakeMetrics& m) const;
+  void findBanding(const TakeStats& t, TakeMetrics& m) const;
+  void findDetail(const TakeStats& t, TakeMetrics& m) const;
+  [[nodiscard]] Vec3 broughtBack(const TakeMetrics& m, const Vec3& linear) const {
+    return m.solved.correction.light(linear, *log_);
+  }
+
+  const Series& s_;
+  const TakeStats& base_;
+  DisplayTransform display_;
+  DisplayTable table_;
+  std::string logName_;
+  std::shared_ptr<const Curve> log_;
+  Plateau plateau_;
+  std::vector<size_t> neutrals_;
+  Primaries primaries_ = Primaries::Bt709;
+  size_t face_ = 0;
+  std::optional<size_t> dark_;
+  std::vector<size_t> textured_;
+  // Lightness of the textured areas in the base, by delivery and area.
+  std::vector<std::vector<LightnessFrames>> baseDetail_;
+};
+
+}  // namespace edge
