@@ -1,6 +1,7 @@
 // Makes the pictures of docs/screenshots from the demo project: edge-screenshots DEMO_FOLDER OUT_FOLDER
-// [--small] [--range] [--light] [--size=1210x670] [--look]: of the small demo; of stage Range only; in the
-// light theme; at another size; every stage as it opens, of the demo and of a project that is still empty.
+// [--small] [--range] [--latitude] [--light] [--size=1210x670] [--look]: of the small demo; of one stage
+// only; in the light theme; at another size; every stage as it opens, of the demo and of a project that is
+// still empty.
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
@@ -9,6 +10,7 @@
 #include <cstdio>
 
 #include "demo/demo_project.h"
+#include "latitude/latitude_stage.h"
 #include "match/match_stage.h"
 #include "plan/plan_stage.h"
 #include "range/range_stage.h"
@@ -114,6 +116,27 @@ void shootRange(MainWindow& w, const QDir& out, const std::filesystem::path& dem
   settle(500);
 }
 
+// The bracket by exposure alone, then by its best grade with a criterion and its limits over stops.
+void shootLatitude(MainWindow& w, const QDir& out, bool all) {
+  w.showStage("Latitude");
+  auto* stage = static_cast<LatitudeStage*>(w.stage("Latitude"));
+  shoot(w, out.filePath("latitude.png"));
+  stage->chooseBranch(edge::Branch::Grade);
+  stage->showPanel(LatitudeStage::Criteria);
+  w.findChild<QComboBox*>("criterion")->setCurrentIndex(static_cast<int>(edge::Criterion::LumaNoise));
+  shoot(w, out.filePath("latitude-criteria.png"));
+  if (all) {
+    stage->showPanel(LatitudeStage::Trace);
+    shoot(w, out.filePath("latitude-trace.png"));
+    stage->countFrom("skin");
+    stage->showPanel(LatitudeStage::Compare);
+    shoot(w, out.filePath("latitude-compare.png"));
+  }
+  stage->countFrom("");
+  stage->chooseBranch(edge::Branch::Exposure);
+  stage->showPanel(LatitudeStage::Takes);
+}
+
 // Every stage as it opens, to be looked at.
 void look(MainWindow& w, const QDir& out, const std::filesystem::path& demo) {
   const auto each = [&](const char* what) {
@@ -173,6 +196,7 @@ int main(int argc, char** argv) {
   waitForJob(window);
   if (words.contains("--light")) window.setThemeKind(ThemeKind::Light);
   if (words.contains("--look")) return look(window, out, argv[1]), 0;
+  if (words.contains("--latitude")) return shootLatitude(window, out, true), 0;
   if (words.contains("--range")) return shootRange(window, out, argv[1]), 0;
   window.showStage("Plan");
   auto* plan = static_cast<PlanStage*>(window.stage("Plan"));
@@ -185,8 +209,7 @@ int main(int argc, char** argv) {
   shoot(window, out.filePath("plan-sums.png"));
   window.showSums(false);
   shootRange(window, out, argv[1]);
-  window.showStage("Latitude");
-  shoot(window, out.filePath("latitude.png"));
+  shootLatitude(window, out, false);
   window.showStage("Findings");
   shoot(window, out.filePath("findings.png"));
   shootSet(window, out, argv[1]);

@@ -50,7 +50,6 @@ nlohmann::json run(const Args& args, const Progress& progress) {
     base = newBaseOf(args.rebase, measure);
     result = restated(std::move(result), base->stops);
   }
-  profile.delivery = series.delivery;
   nlohmann::json j = latitudeToJson(measure, result, profile);
   j["rebase"] = base ? nlohmann::json{{"name", base->name}, {"stops", base->stops}} : nlohmann::json();
   exportCorrections(args, measure, j);

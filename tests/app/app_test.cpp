@@ -105,16 +105,17 @@ TEST(LatitudeView, VerdictIsOverriddenByKeyKeptAndUndone) {
     for (const char* take : {"p4", "p5"}) {
       while (stage->selectedTake() != take)
         QTest::keyClick(stage, stage->selectedTake() < take ? Qt::Key_Period : Qt::Key_Comma);
-      stage->findChild<QLineEdit*>()->setText("looks fine to me");
+      stage->findChild<QLineEdit*>("reason")->setText("looks fine to me");
       QTest::keyClick(stage, Qt::Key_1);
     }
     EXPECT_GT(w->document().current()->latitude->edges.latitude->stops, before);
     EXPECT_TRUE(w->document().current()->latitude->edges.over.estimate->atLeast);
     EXPECT_EQ(w->document().project().decision(id, "p5", kOverrideKey)->reason, "looks fine to me");
     bool both = false;
-    const auto* table = stage->findChild<QTableView*>();
+    const auto* table = stage->findChild<QTableView*>("takes");
     for (int r = 0; r < table->model()->rowCount(); ++r)
-      both |= table->model()->index(r, TakeModel::VerdictWord).data().toString() == "clean (tool: lost)";
+      both |= table->model()->index(r, TakeModel::Own).data() == "clean" &&
+              table->model()->index(r, TakeModel::ByExposure).data() == "lost";
     EXPECT_TRUE(both) << "the tool's own verdict stays beside the person's";
   }
   {
@@ -137,7 +138,7 @@ TEST(LatitudeView, PicturesAndMislabelledTakeAreShown) {
     const auto views = w->stage("Latitude")->findChildren<PictureView*>();
     return std::all_of(views.begin(), views.end(), [](const PictureView* v) { return v->hasPicture(); });
   }));
-  const auto* table = w->stage("Latitude")->findChild<QTableView*>();
+  const auto* table = w->stage("Latitude")->findChild<QTableView*>("takes");
   bool named = false;
   for (int r = 0; r < table->model()->rowCount(); ++r)
     named |= table->model()

@@ -34,6 +34,16 @@ inline fs::path measuredProject() {
   return file;
 }
 
+// The same for a test that changes it.
+inline fs::path freshCopyOfMeasured(const std::string& name) {
+  const fs::path from = measuredProject(), copy = from.parent_path() / (name + ".edgetest");
+  for (const char* suffix : {"", "-wal", "-shm"}) {
+    fs::remove(copy.string() + suffix);
+    if (fs::exists(from.string() + suffix)) fs::copy_file(from.string() + suffix, copy.string() + suffix);
+  }
+  return copy;
+}
+
 inline void settle(int ms = 50) {
   QElapsedTimer t;
   t.start();

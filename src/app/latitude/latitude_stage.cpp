@@ -2,19 +2,26 @@
 
 #include <QApplication>
 #include <QClipboard>
+#include <QFileDialog>
 #include <QHeaderView>
 #include <QKeyEvent>
 #include <QTimer>
 #include <QVBoxLayout>
 
+#include "base/error.h"
 #include "base/numbers.h"
+#include "recover/correction_files.h"
+#include "report/range_check.h"
 #include "ruler/ruler_data.h"
 #include "theme/text.h"
 
 namespace edge::app {
 namespace {
-constexpr int kTakeRow = 22, kLeastLower = 260;
+
+constexpr int kTakeRow = 22, kLeastLower = 216, kFlipKey = Qt::Key_F;
 constexpr Verdict kVerdicts[3] = {Verdict::Clean, Verdict::Cleanable, Verdict::Lost};
+constexpr const char* kPanels[] = {"Takes", "Criteria", "Grey trace", "Profiles"};
+
 }  // namespace
 
 LatitudeStage::LatitudeStage(Document& document, QWidget* parent) : Stage(parent), document_(document) {
@@ -22,79 +29,125 @@ LatitudeStage::LatitudeStage(Document& document, QWidget* parent) : Stage(parent
   connect(&document_, &Document::findingsChanged, this, &LatitudeStage::refresh);
   connect(&document_, &Document::currentChanged, this, [this] {
     take_.clear();
+    base_.clear();
+    strip_->clearImages();
     refresh();
   });
   connect(ruler_, &RulerWidget::markChosen, this, [this](int, const QString& take) { select(take); });
+  connect(strip_, &ContactStrip::takeChosen, this, &LatitudeStage::select);
+  connect(pictures_, &TakePictures::broughtBack, strip_, &ContactStrip::setImage);
+  connect(pictures_, &TakePictures::stripBegun, strip_, &ContactStrip::clearImages);
+  connect(choice_, &ChoiceBar::branchChosen, this, &LatitudeStage::chooseBranch);
+  connect(choice_, &ChoiceBar::baseChosen, this, &LatitudeStage::countFrom);
+  connect(choice_, &ChoiceBar::correctionsWanted, this, &LatitudeStage::askForFolder);
+  connect(choice_, &ChoiceBar::takesProposed, this, &Stage::done);
+  connect(choice_, &ChoiceBar::failed, this, &Stage::failed);
   connect(table_->selectionModel(), &QItemSelectionModel::currentRowChanged, this,
           [this](const QModelIndex& now) {
             if (now.isValid()) select(model_->takeAt(now.row()));
           });
-  connect(&pictureJob_, &Job::failed, this,
-          [this](const QString& problem, const QString& where, const QString& remedy) {
-            for (auto* view : {base_, shot_, back_})
-              view->clearPicture(problem + "\n" + where + "\n" + remedy);
-          });
   refresh();
 }
 
-void LatitudeStage::build() {
-  ruler_ = new RulerWidget(this);
-  ruler_->setRowHeight(74);
-  base_ = new PictureView(this), shot_ = new PictureView(this), back_ = new PictureView(this);
-  model_ = new TakeModel(document_, this);
+void LatitudeStage::buildTable() {
+  model_ = new TakeModel(this);
+  nearness_ = new NearnessDelegate(*model_, this);
   table_ = new QTableView(this);
+  table_->setObjectName("takes");
   table_->setModel(model_);
+  table_->setItemDelegateForColumn(TakeModel::Near, nearness_);
   table_->setSelectionBehavior(QAbstractItemView::SelectRows);
   table_->setSelectionMode(QAbstractItemView::SingleSelection);
   table_->verticalHeader()->hide();
   table_->verticalHeader()->setDefaultSectionSize(kTakeRow);
   table_->horizontalHeader()->setStretchLastSection(true);
+  table_->horizontalHeader()->setHighlightSections(false);
   table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   table_->setShowGrid(false);
   table_->setAccessibleName("Takes of the bracket");
-  table_->setColumnWidth(TakeModel::Name, 56), table_->setColumnWidth(TakeModel::Planned, 66);
-  table_->setColumnWidth(TakeModel::Measured, 104), table_->setColumnWidth(TakeModel::VerdictWord, 150);
-  warnings_ = new QLabel(this);
-  warnings_->setObjectName("quiet");
-  warnings_->setWordWrap(true);
-  explain_ = new ExplainPanel(document_, "latitude", this);
+  constexpr int kWidths[] = {42, 60, 92, 46, 70, 66, 66, 78, 66, 86};
+  for (int i = 0; i < TakeModel::Reason; ++i) table_->setColumnWidth(i, kWidths[i]);
+}
 
-  auto* pictures = new QHBoxLayout;
-  pictures->setSpacing(size::kGap);
-  for (auto* view : {base_, shot_, back_}) pictures->addWidget(view, 1);
-  auto* left = new QVBoxLayout;
-  left->addWidget(buildVerdictBar());
-  left->addWidget(table_, 1);
+QWidget* LatitudeStage::buildPanels() {
+  buildTable();
+  criteria_ = new CriteriaPanel(document_, this);
+  trace_ = new TracePanel(this);
+  compare_ = new ComparePanel(this);
+  panels_ = new QStackedWidget(this);
+  for (QWidget* w : std::initializer_list<QWidget*>{table_, criteria_, trace_, compare_})
+    panels_->addWidget(w);
+  auto* left = new QWidget(this);
+  auto* column = new QVBoxLayout(left);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(size::kGrid);
+  auto* head = new QHBoxLayout;
+  head->setSpacing(size::kGrid);
+  panelButtons_ = new QButtonGroup(this);
+  for (int i = 0; i < 4; ++i) {
+    auto* button = new QPushButton(kPanels[i], left);
+    button->setCheckable(true);
+    button->setChecked(i == 0);
+    panelButtons_->addButton(button, i);
+    head->addWidget(button);
+  }
+  connect(panelButtons_, &QButtonGroup::idClicked, this, [this](int i) { showPanel(static_cast<Panel>(i)); });
+  head->addSpacing(size::kMargin);
+  head->addWidget(buildVerdictBar(), 1);
+  column->addLayout(head);
+  column->addWidget(panels_, 1);
+  return left;
+}
+
+QWidget* LatitudeStage::buildFigures() {
   auto* panel = new QWidget(this);
   panel->setFixedWidth(316);
   auto* right = new QVBoxLayout(panel);
   right->setContentsMargins(0, 0, 0, 0);
   right->setSpacing(0);
+  explain_ = new ExplainPanel(document_, "latitude", this);
   const std::vector<std::pair<const char*, const char*>> rows = {{"latitude", "Latitude, clean"},
                                                                  {"over", "Upper edge"},
                                                                  {"under", "Lower edge"},
-                                                                 {"cleaned", "With clean-up"}};
+                                                                 {"cleaned", "With clean-up"},
+                                                                 {"under-range", "Range less latitude"}};
   for (const auto& [key, label] : rows) {
     auto* row = new FigureRow(key, label, figures_.empty(), panel);
-    connect(row, &FigureRow::asked, explain_, &ExplainPanel::show);
+    connect(row, &FigureRow::asked, this, [this](const QString& asked) {
+      explain_->show(branch_ == Branch::Exposure ? asked : asked + "@" + specOf(branch_).key);
+    });
     right->addWidget(row);
     figures_.push_back(row);
   }
+  warnings_ = new QLabel(this);
+  warnings_->setObjectName("quiet");
+  warnings_->setWordWrap(true);
   right->addSpacing(size::kGap);
   right->addWidget(warnings_);
   right->addSpacing(size::kGap);
   right->addWidget(explain_, 1);
-  auto* lower = new QHBoxLayout;
-  lower->setSpacing(size::kMargin);
-  lower->addLayout(left, 1);
-  lower->addWidget(panel);
+  return panel;
+}
+
+void LatitudeStage::build() {
+  ruler_ = new RulerWidget(this);
+  ruler_->setRowHeight(66);
+  choice_ = new ChoiceBar(document_, this);
+  strip_ = new ContactStrip(this);
+  pictures_ = new TakePictures(document_, this);
   auto* contents = new QWidget(this);
   auto* column = new QVBoxLayout(contents);
   column->setContentsMargins(0, 0, 0, 0);
-  column->addLayout(pictures, 1);  // all the room there is beyond what the table asks for
+  column->setSpacing(size::kGrid);
+  column->addWidget(choice_);
+  column->addWidget(strip_);
+  column->addWidget(pictures_, 1);  // all the room there is beyond what the table asks for
   lower_ = new QWidget(contents);
-  lower_->setLayout(lower);
+  auto* lower = new QHBoxLayout(lower_);
   lower->setContentsMargins(0, 0, 0, 0);
+  lower->setSpacing(size::kMargin);
+  lower->addWidget(buildPanels(), 1);
+  lower->addWidget(buildFigures());
   column->addWidget(lower_);
   inviting_ = new Inviting(contents, this);
   connect(inviting_, &Inviting::taken, this, &Stage::doorWanted);
@@ -111,7 +164,7 @@ QWidget* LatitudeStage::buildVerdictBar() {
   verdict_ = new QLabel(bar);
   verdict_->setObjectName("title");
   row->addWidget(verdict_, 1);
-  auto* label = new QLabel("Your verdict", bar);
+  auto* label = new QLabel("yours", bar);
   label->setObjectName("quiet");
   row->addWidget(label);
   static const char* const kWords[3] = {"&clean", "clean&able", "&lost"};
@@ -123,10 +176,12 @@ QWidget* LatitudeStage::buildVerdictBar() {
     row->addWidget(judged_[i]);
   }
   reason_ = new QLineEdit(bar);
-  reason_->setPlaceholderText("why (kept with the verdict)");
+  reason_->setObjectName("reason");
+  reason_->setPlaceholderText("why");
   reason_->setAccessibleName("Reason of your verdict");
   reason_->setMaxLength(400);
-  reason_->setFixedWidth(200);
+  reason_->setMinimumWidth(90);
+  reason_->setMaximumWidth(200);
   row->addWidget(reason_);
   takeBack_ = new QPushButton("Take back", bar);
   connect(takeBack_, &QPushButton::clicked, this, [this] { judge(std::nullopt); });
@@ -140,27 +195,53 @@ QString LatitudeStage::state() const {
 
 std::vector<Command> LatitudeStage::commands() {
   const auto judged = [this] { return judged_[0]->isEnabled(); };
+  const auto measured = [this] { return view_.finding != nullptr; };
   return {{",", "one take darker", [this] { step(-1); }, {}},
           {".", "one take brighter", [this] { step(+1); }, {}},
+          {"B", "the next branch of bring-back",
+           [this] { chooseBranch(static_cast<Branch>((static_cast<int>(branch_) + 1) % 4)); }, measured},
+          {"T",
+           "the next panel below",
+           [this] { showPanel(static_cast<Panel>((panels_->currentIndex() + 1) % panels_->count())); },
+           {}},
+          {"V", "the step towards the base in place of the base",
+           [this] { pictures_->pinPreviousStep(!pictures_->previousStepPinned()); }, measured},
+          {"F", "hold: the base in place of the take", {}, {}},
           {"1", "judge the take clean", [this] { judge(Verdict::Clean); }, judged},
           {"2", "judge the take cleanable", [this] { judge(Verdict::Cleanable); }, judged},
           {"3", "judge the take lost", [this] { judge(Verdict::Lost); }, judged},
           {"0", "take your verdict back", [this] { judge(std::nullopt); }, judged},
-          {"Z", "pictures fitted or at 100 %", [this] { togglePictureSize(); }, {}},
+          {"Z", "pictures fitted or at 100 %", [this] { pictures_->toggleActualSize(); }, {}},
+          {"", "write the corrections as CDL, CLF and .cube", [this] { askForFolder(); }, measured},
           {"Ctrl+C", "copy the table", [this] { QApplication::clipboard()->setText(model_->asText()); }, {}},
           {"Enter", "on a figure: where it comes from", {}, {}}};
 }
 
 void LatitudeStage::setTheme(const Theme& t) {
   ruler_->setTheme(t);
-  for (auto* view : {base_, shot_, back_}) view->setTheme(t);
+  strip_->setTheme(t);
+  pictures_->setTheme(t);
+  criteria_->setTheme(t);
+  trace_->setTheme(t);
+  nearness_->setTheme(t);
   for (auto* f : figures_) f->setTheme(t);
   refresh();
 }
 
-void LatitudeStage::togglePictureSize() {
-  actualSize_ = !actualSize_;
-  for (auto* view : {base_, shot_, back_}) view->setActualSize(actualSize_);
+void LatitudeStage::chooseBranch(Branch branch) {
+  branch_ = branch;
+  refresh();
+  if (!take_.isEmpty()) explain_->show("branch:" + take_ + ":" + specOf(branch).key);
+}
+
+void LatitudeStage::countFrom(const QString& base) {
+  base_ = base;
+  refresh();
+}
+
+void LatitudeStage::showPanel(Panel panel) {
+  panels_->setCurrentIndex(panel);
+  panelButtons_->button(panel)->setChecked(true);
 }
 
 void LatitudeStage::step(int by) {
@@ -176,40 +257,66 @@ void LatitudeStage::select(const QString& take) {
 }
 
 void LatitudeStage::judge(std::optional<Verdict> verdict) {
-  const Finding* f = document_.current();
-  if (!f || !f->latitude || take_.isEmpty()) return;
+  if (!view_.finding || take_.isEmpty()) return;
   document_.overrideVerdict(take_.toStdString(), verdict, reason_->text().toStdString());
 }
 
 void LatitudeStage::refresh() {
   emit stateChanged();
-  model_->refresh();
-  const Finding* f = document_.current();
-  const bool measured = f && f->latitude;
+  view_ = bracketViewOf(document_, branch_, base_);
+  model_->show(view_, document_.criteria());
+  const bool measured = view_.finding != nullptr;
   if (measured && model_->rowOf(take_) < 0) take_ = model_->takeAt(model_->rowCount() - 1);
-  RulerData d;
-  d.zeroName = "base";
-  d.rows = {f ? latitudeRow(*f, "Latitude", take_, true)
-              : RulerRow{"Latitude", "not measured", {}, {}, {}, false}};
-  ruler_->setData(d);
+  if (!measured) take_.clear();
   if (measured) {
     const QSignalBlocker quiet(table_->selectionModel());
     const QModelIndex at = model_->index(model_->rowOf(take_), 0);
     table_->setCurrentIndex(at);
     table_->selectRow(at.row());
     table_->scrollTo(at);
-    refreshFigures(*f);
-  } else {
-    take_.clear();
-    for (auto* row : figures_) row->setFigure("not measured", "", "");
-    warnings_->clear();
   }
+  refreshRuler();
+  refreshStrip();
+  refreshFigures();
+  choice_->show(view_, base_);
+  criteria_->show(view_);
+  trace_->show(view_, take_);
+  compare_->show(view_, document_.criteria());
+  pictures_->show(view_, take_);
   inviting_->invite(inviteFor(document_, Need::Bracket));
   table_->viewport()->update();
   share();
   refreshVerdict();
   explain_->refresh();
-  loadPictures();
+}
+
+// The axis stays; the row slides under it, so that 0 is what stops count from.
+void LatitudeStage::refreshRuler() {
+  RulerData d;
+  d.zeroName = view_.base.name.empty() ? QString("base") : q(view_.base.name);
+  const Finding* f = document_.current();
+  if (!view_.finding) {
+    d.rows = {f ? latitudeRow(*f, "Latitude", take_, true)
+                : RulerRow{"Latitude", "not measured", {}, {}, {}, false}};
+    return ruler_->setData(d);
+  }
+  Finding shown = *view_.finding;
+  shown.latitude = view_.result();
+  RulerRow row = shifted(latitudeRow(shown, "Latitude", take_, true), -view_.base.stops);
+  d.rows = {row};
+  ruler_->setData(d);
+}
+
+void LatitudeStage::refreshStrip() {
+  std::vector<StripTake> takes;
+  for (const size_t i : view_.order) {
+    const TakeMetrics& t = view_.measure().takes[i];
+    const TakeVerdict& v = view_.result().judged[i];
+    QString words = QString("take %1: %2").arg(q(t.name), wordOf(v.verdict));
+    if (!v.reasons.empty()) words += ", " + q(reasonWords(v.reasons[0]));
+    takes.push_back({q(t.name), words, v.verdict});
+  }
+  strip_->setTakes(std::move(takes), take_);
 }
 
 // The table asks for its rows; the pictures get all else.
@@ -224,7 +331,7 @@ void LatitudeStage::share() {
   const int rows =
       table_->horizontalHeader()->height() + table_->verticalHeader()->length() + 2 * size::kGrid;
   lower_->setFixedHeight(
-      std::clamp(rows + size::kBar, kLeastLower, std::max(kLeastLower, height() * 45 / 100)));
+      std::clamp(rows + size::kBar, kLeastLower, std::max(kLeastLower, height() * 38 / 100)));
 }
 
 void LatitudeStage::resizeEvent(QResizeEvent* event) {
@@ -234,88 +341,92 @@ void LatitudeStage::resizeEvent(QResizeEvent* event) {
 
 void LatitudeStage::showEvent(QShowEvent* event) {
   Stage::showEvent(event);
+  qApp->installEventFilter(this);
   QTimer::singleShot(0, this, &LatitudeStage::share);
 }
 
-void LatitudeStage::refreshFigures(const Finding& f) {
-  const Edges &e = f.latitude->edges, &cleaned = f.latitude->cleaned;
-  const auto set = [&](size_t i, const std::optional<Limit>& l, bool sign, const std::string& note) {
-    figures_[i]->setFigure(q(limitFigure(l, sign)), l ? "stops" : "", q(note));
+void LatitudeStage::hideEvent(QHideEvent* event) {
+  Stage::hideEvent(event);
+  qApp->removeEventFilter(this);
+  pictures_->flip(false);
+}
+
+// The key of flipping works while it is held, wherever the focus is but in a text.
+bool LatitudeStage::eventFilter(QObject* watched, QEvent* event) {
+  if (event->type() != QEvent::KeyPress && event->type() != QEvent::KeyRelease) return false;
+  const auto* key = static_cast<QKeyEvent*>(event);
+  if (key->key() != kFlipKey || key->modifiers() != Qt::NoModifier ||
+      qobject_cast<QLineEdit*>(QApplication::focusWidget()))
+    return false;
+  if (!key->isAutoRepeat() && view_.finding) pictures_->flip(event->type() == QEvent::KeyPress);
+  return qobject_cast<QWidget*>(watched) != nullptr;
+}
+
+void LatitudeStage::refreshFigures() {
+  if (!view_.finding) {
+    for (auto* row : figures_) row->setFigure("not measured", "", "");
+    warnings_->clear();
+    return;
+  }
+  const LatitudeResult r = restated(view_.result(), view_.base.stops);
+  const auto set = [&](size_t i, const std::optional<Limit>& l, bool sign, const QString& note) {
+    figures_[i]->setFigure(q(limitFigure(l, sign)), l ? "stops" : "", note);
   };
-  set(0, e.latitude, false, "exposure alone, no noise reduction");
-  set(1, e.over.estimate, true, wordsOf(e.over.cause));
-  set(2, e.under.estimate, true, wordsOf(e.under.cause));
-  set(3, cleaned.latitude, false, "");
+  set(0, r.edges.latitude, false, QString("%1, no noise reduction").arg(specOf(branch_).words));
+  set(1, r.edges.over.estimate, true, q(wordsOf(r.edges.over.cause)));
+  set(2, r.edges.under.estimate, true, q(wordsOf(r.edges.under.cause)));
+  set(3, r.cleaned.latitude, false, "noise by the reducer");
+  const RangeCheck check = checkAgainstRange(*view_.finding, r);
+  figures_[4]->setFigure(check.gap ? q(formatNumber(*check.gap, 1)) : "–", check.gap ? "stops" : "",
+                         q(check.words));
   QStringList lines;
-  for (const auto& w : f.latitude->warnings)
+  int disagreed = 0;
+  for (size_t i = 0; i < r.judged.size(); ++i) disagreed += r.judged[i].verdict != r.verdicts[i].verdict;
+  if (disagreed > 0)
+    lines << QString("• on %1 of %2 takes a person judged otherwise").arg(disagreed).arg(r.judged.size());
+  for (const auto& w : r.warnings)
     lines << "• " + (w.where.empty() ? QString() : q(w.where) + ": ") + q(w.message);
   warnings_->setText(lines.join("\n"));
 }
 
 void LatitudeStage::refreshVerdict() {
-  const Finding* f = document_.current();
-  const bool any = f && f->latitude && !take_.isEmpty();
-  for (auto* b : judged_) b->setEnabled(any), b->setChecked(false);
-  takeBack_->setEnabled(false);
-  verdict_->setText(any ? "" : "No take selected");
-  if (!any) return;
-  for (size_t i = 0; i < f->latitudeMeasure->takes.size(); ++i) {
-    if (q(f->latitudeMeasure->takes[i].name) != take_) continue;
-    verdict_->setText(QString("Take %1: %2").arg(take_, wordOf(f->latitude->judged[i].verdict)));
+  const int i = view_.indexOf(take_);
+  for (auto* b : judged_) {
+    b->setEnabled(i >= 0);
+    b->setChecked(false);
   }
-  const auto own = document_.project().decision(f->configuration.id, take_.toStdString(), kOverrideKey);
+  takeBack_->setEnabled(false);
+  verdict_->setText(i >= 0 ? "" : "No take selected");
+  if (i < 0) return;
+  verdict_->setText(
+      QString("Take %1: %2").arg(take_, wordOf(view_.result().judged[static_cast<size_t>(i)].verdict)));
+  const auto own =
+      document_.project().decision(view_.finding->configuration.id, take_.toStdString(), kOverrideKey);
   takeBack_->setEnabled(own.has_value());
   if (!reason_->hasFocus()) reason_->setText(own ? q(own->reason) : QString());
-  for (int i = 0; i < 3; ++i) judged_[i]->setChecked(own && own->value == wordOf(kVerdicts[i]));
+  for (int k = 0; k < 3; ++k) judged_[k]->setChecked(own && own->value == wordOf(kVerdicts[k]));
 }
 
-void LatitudeStage::loadPictures() {
-  const Finding* f = document_.current();
-  const TakeMetrics* metrics = nullptr;
-  if (f && f->latitudeMeasure)
-    for (const auto& t : f->latitudeMeasure->takes)
-      if (q(t.name) == take_) metrics = &t;
-  const ClipRecord *baseClip = f ? f->configuration.clipOfKind(ClipKind::Base) : nullptr, *takeClip = nullptr;
-  if (metrics)
-    for (const auto& c : f->configuration.clips)
-      if (c.kind == ClipKind::Take && c.name == metrics->name) takeClip = &c;
-  const std::string wanted = (baseClip ? baseClip->path : "") + "|" + (takeClip ? takeClip->path : "");
-  if (wanted == shown_) return;
-  const bool baseStands = baseClip && shown_.rfind(baseClip->path + "|", 0) == 0 && base_->hasPicture();
-  shown_ = wanted;
-  if (!baseClip) {
-    for (auto* view : {base_, shot_, back_}) view->clearPicture("");
-    return;
+void LatitudeStage::askForFolder() {
+  const QString folder = QFileDialog::getExistingDirectory(this, "Folder for the corrections");
+  if (!folder.isEmpty()) exportCorrections(folder.toStdString());
+}
+
+void LatitudeStage::exportCorrections(const std::filesystem::path& folder) {
+  if (!view_.finding) return;
+  try {
+    size_t written = 0, left = 0;
+    for (const auto format : {CorrectionFormat::Cdl, CorrectionFormat::Clf, CorrectionFormat::Cube}) {
+      const CorrectionFiles files = writeCorrections(folder, format, view_.measure());
+      written += files.written.size();
+      left += files.warnings.size();
+    }
+    emit done(
+        QString("%1 files written to %2").arg(written).arg(q(folder.string())) +
+        (left ? QString("; %1 are no CDL and stand there as CLF and .cube only").arg(left) : QString()));
+  } catch (const Error& e) {
+    emit failed(q(e.problem()), q(e.subject()), q(e.remedy()));
   }
-  if (!takeClip)
-    for (auto* view : {shot_, back_}) view->clearPicture("Measured takes appear here.");
-  const auto folder = document_.project().folder();
-  const DecodeOptions decode = decodeOf(f->configuration, folder);
-  const std::string display = f->configuration.display;
-  struct Wanted {
-    PictureView* view;
-    std::filesystem::path clip;
-    std::int64_t frame;
-    double k, q;
-    QString caption;
-  };
-  std::vector<Wanted> list;
-  if (!baseStands) list.push_back({base_, folder / baseClip->path, baseClip->first + 1, 1, 0, "base"});
-  if (takeClip) {
-    list.push_back(
-        {shot_, folder / takeClip->path, takeClip->first + 1, 1, 0, QString("take %1 as shot").arg(take_)});
-    list.push_back({back_, folder / takeClip->path, takeClip->first + 1, metrics->k(), metrics->q(),
-                    QString("take %1 brought back by %2 stops, exposure alone")
-                        .arg(take_, q(formatSigned(-std::log2(metrics->k()), 2)))});
-  }
-  pictureJob_.start(
-      "pictures", [list, decode, display](const Progress& progress, const Job::Deliver& deliver) {
-        for (const auto& w : list) {
-          auto picture =
-              std::make_shared<Picture>(renderPicture(w.clip, decode, w.frame, w.k, w.q, display, progress));
-          deliver([picture, w] { w.view->setPicture(*picture, w.caption); });
-        }
-      });
 }
 
 }  // namespace edge::app

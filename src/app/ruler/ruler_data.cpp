@@ -112,14 +112,21 @@ RulerRow latitudeRow(const Finding& f, const QString& label, const QString& sele
   return row;
 }
 
-RulerRow fromGrey(RulerRow row, const Finding& f) {
-  for (auto& bar : row.bars) bar.from += f.baseAboveGrey, bar.to += f.baseAboveGrey;
-  for (auto& edge : row.edges) edge.at += f.baseAboveGrey;
+RulerRow shifted(RulerRow row, double stops) {
+  for (auto& bar : row.bars) {
+    bar.from += stops;
+    bar.to += stops;
+  }
+  for (auto& edge : row.edges) edge.at += stops;
   for (auto& mark : row.marks) {
-    mark.at += f.baseAboveGrey;
-    if (mark.planned) *mark.planned += f.baseAboveGrey;
+    mark.at += stops;
+    if (mark.planned) *mark.planned += stops;
   }
   return row;
+}
+
+RulerRow fromGrey(RulerRow row, const Finding& f) {
+  return shifted(std::move(row), f.baseAboveGrey);
 }
 
 RulerRow boardRow(const Finding& f) {

@@ -10,6 +10,8 @@ namespace edge::app {
 // Row of the latitude: lost, cleanable, clean; the two edges; the takes as marks.
 [[nodiscard]] RulerRow latitudeRow(const Finding& finding, const QString& label, const QString& selectedTake,
                                    bool withTakes);
+// The row moved along the axis.
+[[nodiscard]] RulerRow shifted(RulerRow row, double stops);
 // One row of the edge board: latitude as the main bar, range thin below it.
 // A row counted from the base, on an axis counted from grey: it stands where its base stands.
 [[nodiscard]] RulerRow fromGrey(RulerRow row, const Finding& finding);

@@ -41,6 +41,11 @@ void PictureView::setActualSize(bool on) {
   update();
 }
 
+void PictureView::setCentre(const QPointF& centre) {
+  centre_ = centre;
+  update();
+}
+
 QRectF PictureView::pictureRect() const {
   if (image_.isNull()) return {};
   const QRectF room = QRectF(rect()).adjusted(0, 0, 0, caption_.isEmpty() ? 0 : -20);
@@ -140,6 +145,7 @@ void PictureView::mouseMoveEvent(QMouseEvent* event) {
                       std::clamp(centre_.y() - moved.y() / s.height(), 0.0, 1.0));
     dragFrom_ = event->position();
     update();
+    emit centreMoved(centre_);
     return;
   }
   const auto* r = regionAt(event->position());

@@ -30,11 +30,14 @@ class PictureView : public QWidget {
   void setRegions(std::vector<PictureRegion> regions, double referenceWidth, double referenceHeight);
   void setTheme(const Theme& theme);
   void setActualSize(bool on);
+  // What lies in the middle at 100 %, as shares of the picture: views that look at the same thing share it.
+  void setCentre(const QPointF& centre);
   [[nodiscard]] bool hasPicture() const { return !image_.isNull(); }
   [[nodiscard]] QSize sizeHint() const override { return QSize(420, 240); }
 
  signals:
   void regionChosen(const QString& name);
+  void centreMoved(const QPointF& centre);
 
  protected:
   void paintEvent(QPaintEvent* event) override;

@@ -72,7 +72,7 @@ void Plot::addLevel(double y, const QString& words, bool draggable) {
   text->setText(words);
   text->setFont(typeface(11, draggable));
   text->setColor(draggable ? theme_.text : theme_.quiet);
-  if (draggable) draggable_ = y;
+  if (draggable) draggable_.push_back(y);
 }
 
 void Plot::setLegendCorner(Qt::Alignment corner) {
@@ -84,40 +84,49 @@ void Plot::clearAll() {
   legend->setVisible(false);
   clearGraphs();
   clearItems();
-  draggable_.reset();
+  draggable_.clear();
 }
 
-std::optional<double> Plot::draggablePixel() const {
-  return draggable_ ? std::optional(yAxis->coordToPixel(*draggable_)) : std::nullopt;
+std::optional<double> Plot::draggablePixel(size_t line) const {
+  return line < draggable_.size() ? std::optional(yAxis->coordToPixel(draggable_[line])) : std::nullopt;
+}
+
+std::optional<size_t> Plot::lineNear(double y) const {
+  for (size_t i = 0; i < draggable_.size(); ++i)
+    if (std::abs(y - *draggablePixel(i)) < kGrabPixels) return i;
+  return std::nullopt;
 }
 
 void Plot::mousePressEvent(QMouseEvent* event) {
-  const auto at = draggablePixel();
-  if (event->button() == Qt::LeftButton && at && std::abs(event->position().y() - *at) < kGrabPixels)
-    dragging_ = true;
+  if (event->button() == Qt::LeftButton) dragging_ = lineNear(event->position().y());
+  if (dragging_) chosen_ = *dragging_;
 }
 
 void Plot::mouseMoveEvent(QMouseEvent* event) {
-  const auto at = draggablePixel();
-  const bool near = at && std::abs(event->position().y() - *at) < kGrabPixels;
-  setCursor(near || dragging_ ? Qt::SizeVerCursor : Qt::ArrowCursor);
-  if (dragging_) emit levelDragged(yAxis->pixelToCoord(event->position().y()));
+  setCursor(dragging_ || lineNear(event->position().y()) ? Qt::SizeVerCursor : Qt::ArrowCursor);
+  if (dragging_) emit levelDragged(yAxis->pixelToCoord(event->position().y()), static_cast<int>(*dragging_));
 }
 
 void Plot::mouseReleaseEvent(QMouseEvent* event) {
   if (!dragging_) return;
-  dragging_ = false;
-  emit levelDropped(yAxis->pixelToCoord(event->position().y()));
+  const int line = static_cast<int>(*dragging_);
+  dragging_.reset();
+  emit levelDropped(yAxis->pixelToCoord(event->position().y()), line);
 }
 
+// Up and down move the chosen line, right and left choose another.
 void Plot::keyPressEvent(QKeyEvent* event) {
   const double step = event->modifiers() & Qt::ShiftModifier ? 0.5 : 0.1;
+  const size_t count = draggable_.size();
+  if (count > 0) chosen_ = std::min(chosen_, count - 1);
   if (event->matches(QKeySequence::Copy))
     copyPicture();
-  else if (draggable_ && event->key() == Qt::Key_Up)
-    emit levelDropped(*draggable_ + step);
-  else if (draggable_ && event->key() == Qt::Key_Down)
-    emit levelDropped(*draggable_ - step);
+  else if (count > 0 && event->key() == Qt::Key_Up)
+    emit levelDropped(draggable_[chosen_] + step, static_cast<int>(chosen_));
+  else if (count > 0 && event->key() == Qt::Key_Down)
+    emit levelDropped(draggable_[chosen_] - step, static_cast<int>(chosen_));
+  else if (count > 1 && (event->key() == Qt::Key_Right || event->key() == Qt::Key_Left))
+    chosen_ = (chosen_ + 1) % count;
   else
     QCustomPlot::keyPressEvent(event);
 }

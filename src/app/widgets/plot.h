@@ -16,7 +16,7 @@ class Plot : public QCustomPlot {
   void setAxes(const QString& x, const QString& y);
   QCPGraph* addCurve(const QString& name, const QColor& colour, const std::vector<double>& x,
                      const std::vector<double>& y, bool points = true);
-  // A horizontal line with words at its right end.
+  // A horizontal line with words at its right end. Draggable lines count from 0 in the order they are added.
   void addLevel(double y, const QString& words, bool draggable);
   // The corner that the curves leave free.
   void setLegendCorner(Qt::Alignment corner);
@@ -24,12 +24,12 @@ class Plot : public QCustomPlot {
   void clearAll();
   [[nodiscard]] const Theme& currentTheme() const { return theme_; }
   // Where a draggable line stands in the widget, for tests and tooltips. nullopt: none.
-  [[nodiscard]] std::optional<double> draggablePixel() const;
+  [[nodiscard]] std::optional<double> draggablePixel(size_t line = 0) const;
   void copyPicture() const;
 
  signals:
-  void levelDragged(double y);
-  void levelDropped(double y);
+  void levelDragged(double y, int line);
+  void levelDropped(double y, int line);
 
  protected:
   void mousePressEvent(QMouseEvent* event) override;
@@ -40,8 +40,10 @@ class Plot : public QCustomPlot {
 
  private:
   Theme theme_;
-  std::optional<double> draggable_;
-  bool dragging_ = false;
+  [[nodiscard]] std::optional<size_t> lineNear(double y) const;
+  std::vector<double> draggable_;
+  std::optional<size_t> dragging_;
+  size_t chosen_ = 0;  // by the keyboard
 };
 
 }  // namespace edge::app

@@ -31,6 +31,16 @@ std::string formatSigned(double value, int decimals) {
   return s.front() == '-' ? "\u2212" + s.substr(1) : "+" + s;
 }
 
+std::string formatStops(double stops) {
+  const double thirds = std::round(3 * stops);
+  if (std::abs(3 * stops - thirds) > 0.01) return formatSigned(stops, 2);
+  const int whole = static_cast<int>(std::abs(thirds)) / 3, rest = static_cast<int>(std::abs(thirds)) % 3;
+  std::string text = stops < 0 ? "\u2212" : "+";
+  if (whole > 0 || rest == 0) text += std::to_string(whole);
+  if (rest > 0) text += (whole > 0 ? " " : "") + std::to_string(rest) + "/3";
+  return text;
+}
+
 std::string trim(std::string_view text) {
   const auto first = text.find_first_not_of(" \t\r\n");
   if (first == std::string_view::npos) return {};

@@ -16,6 +16,9 @@ namespace edge {
 // Fixed decimals with a sign: "+1.0", a true minus sign for negative values.
 [[nodiscard]] std::string formatSigned(double value, int decimals);
 
+// Stops as they are spoken: "+3 1/3", "−2", "+0.25".
+[[nodiscard]] std::string formatStops(double stops);
+
 [[nodiscard]] std::string trim(std::string_view text);
 [[nodiscard]] std::string lower(std::string_view text);
 [[nodiscard]] std::vector<std::string> splitWords(std::string_view text);

@@ -346,6 +346,32 @@ json withFigure(json recipe, RecipeFigure figure, double value) {
   return recipe;
 }
 
+json withExtraTakes(json recipe, const std::string& body, const std::string& mode, double iso,
+                    const std::vector<double>& stops) {
+  json& tests = recipe["tests"];
+  const json wanted = {{"kind", wordOf(TestKind::Bracket)},
+                       {"bodies", {body}},
+                       {"modes", {mode}},
+                       {"isos", {iso}},
+                       {"over", 0},
+                       {"under", 0}};
+  json* found = nullptr;
+  for (auto& t : tests) {
+    const bool same = std::all_of(wanted.items().begin(), wanted.items().end(), [&](const auto& item) {
+      return t.contains(item.key()) && t[item.key()] == item.value();
+    });
+    if (same) found = &t;
+  }
+  if (!found) found = &tests.emplace_back(wanted);
+  json& extra = (*found)["extra"];
+  for (const double s : stops) {
+    const double rounded = std::round(s * 1000) / 1000;
+    if (std::find(extra.begin(), extra.end(), rounded) == extra.end()) extra.push_back(rounded);
+  }
+  std::sort(extra.begin(), extra.end());
+  return recipe;
+}
+
 Seconds shutterTime(const std::string& t, double fps) {
   const bool angle = t.find("deg") != std::string::npos || t.find("\u00b0") != std::string::npos;
   return *parseSettings(angle ? fmt::format("{}@{}", t, fps) : t).shutter;

@@ -147,6 +147,12 @@ struct Recipe {
 // mode that has none (else of the first). Errors: no mode to take the rate.
 [[nodiscard]] nlohmann::json withFigure(nlohmann::json recipe, RecipeFigure figure, double value);
 
+// The recipe with a bracket of these takes alone (stops from the base) for one configuration, which takes
+// them up if it stands already.
+[[nodiscard]] nlohmann::json withExtraTakes(nlohmann::json recipe, const std::string& body,
+                                            const std::string& mode, double iso,
+                                            const std::vector<double>& stops);
+
 // "172.8deg", "1/50" as a time at this frame rate.
 [[nodiscard]] Seconds shutterTime(const std::string& text, double fps);
 

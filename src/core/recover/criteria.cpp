@@ -60,28 +60,22 @@ constexpr CriterionSpec kSpecs[kCriteria] = {
     {Criterion::HighlightGone,
      "highlight",
      "clipped_skin",
-     false,
      "highlight gone",
      "%",
      {0.5, 5},
      JudgedSide::Over,
-     false,
-     false,
-     false,
+     kPlain,
      "Share of a face or white object that a channel can't tell from its end, in the take as shot.",
      [](const TakeMetrics& m) { return worstClip(m); },
      clippedDetail},
     {Criterion::ColourShift,
      "colour",
      "colour_shift",
-     false,
      "colour shift",
      "",
      {2, 6},
      JudgedSide::Both,
-     false,
-     false,
-     false,
+     kPlain,
      "Distance in a*, b* of a neutral grey from the same grey in the base, the larger of face level and "
      "dark.",
      [](const TakeMetrics& m) { return std::optional(std::max(faceShift(m), darkShift(m))); },
@@ -89,42 +83,33 @@ constexpr CriterionSpec kSpecs[kCriteria] = {
     {Criterion::LumaNoise,
      "luma_noise",
      "noise_luma",
-     true,
      "luma noise",
      "",
      {2.2, 5},
      JudgedSide::Under,
-     true,
-     false,
-     true,
+     kListed | kLogarithmic | kDelivered | kReducible,
      "Temporal standard deviation of L* on the grey nearest to face level, after the display transform.",
      nullptr,
      noDetail},
     {Criterion::ChromaNoise,
      "chroma_noise",
      "noise_chroma",
-     true,
      "chroma noise",
      "",
      {8.5, 20},
      JudgedSide::Under,
-     true,
-     false,
-     true,
+     kListed | kLogarithmic | kDelivered | kReducible,
      "The same of a* and b*, added in square.",
      nullptr,
      noDetail},
     {Criterion::Stripes,
      "stripes",
      "stripes",
-     true,
      "stripes",
      "",
      {0.75, 2},
      JudgedSide::Under,
-     true,
-     false,
-     true,
+     kListed | kLogarithmic | kDelivered,
      "Rows of L* in a dark grey that stand off from their neighbours, moving and fixed, added in square; "
      "needs sixteen frames.",
      nullptr,
@@ -132,14 +117,11 @@ constexpr CriterionSpec kSpecs[kCriteria] = {
     {Criterion::Detail,
      "detail",
      "detail",
-     true,
      "detail left",
      "",
      {0.8, 0.5},
      JudgedSide::Under,
-     false,
-     true,
-     true,
+     kListed | kFalling | kDelivered | kReducible,
      "Correlation of the fine detail of a single frame with the base's, on the textured area where it is "
      "least.",
      nullptr,
@@ -147,38 +129,31 @@ constexpr CriterionSpec kSpecs[kCriteria] = {
     {Criterion::Flicker,
      "flicker",
      "flicker",
-     true,
      "flicker",
      "%",
      {2, 6},
      JudgedSide::Both,
-     false,
-     false,
-     false,
+     kListed,
      "Standard deviation of the level of the face's grey from frame to frame, its drift taken off.",
      nullptr,
      noDetail},
     {Criterion::Banding,
      "banding",
      "banding",
-     true,
      "banding",
      "",
      {1, 2.5},
      JudgedSide::Under,
-     false,
-     false,
-     false,
+     kListed,
      "Step of L* that one code of the clip makes after bring-back where noise does not hide it.",
      nullptr,
      noDetail},
-    {Criterion::Contrast, "contrast", "contrast_lost", true, "contrast used up", "%", kShownOnly,
-     JudgedSide::Both, false, false, false,
-     "What is missing of the base's difference in L* between the chart's lightest and darkest grey.", nullptr,
-     noDetail},
-    {Criterion::Saturation, "saturation", "saturation_lost", true, "saturation lost", "%", kShownOnly,
-     JudgedSide::Both, false, false, false,
-     "What is missing of the base's chroma, on the face that lost most.", nullptr, saturationDetail}};
+    {Criterion::Contrast, "contrast", "contrast_lost", "contrast used up", "%", kShownOnly, JudgedSide::Both,
+     kListed, "What is missing of the base's difference in L* between the chart's lightest and darkest grey.",
+     nullptr, noDetail},
+    {Criterion::Saturation, "saturation", "saturation_lost", "saturation lost", "%", kShownOnly,
+     JudgedSide::Both, kListed, "What is missing of the base's chroma, on the face that lost most.", nullptr,
+     saturationDetail}};
 
 LimitPair limitFrom(const json& j, const char* key, const LimitPair& standard) {
   if (!j.is_object() || !j.contains(key)) return standard;
@@ -220,7 +195,7 @@ bool LimitPair::judges() const {
 
 std::optional<double> CriterionSpec::value(const TakeMetrics& take, const std::optional<Delivery>& at) const {
   if (derived) return derived(take);
-  if (!delivered || !at) return take[id];
+  if (!is(kDelivered) || !at) return take[id];
   for (const auto& d : take.delivered)
     if (d.delivery == *at) return d.figures[static_cast<size_t>(id)];
   return std::nullopt;
@@ -242,12 +217,10 @@ CriteriaProfile::CriteriaProfile() {
 
 const std::vector<CriteriaProfile>& standardProfiles() {
   static const std::vector<CriteriaProfile> all = [] {
-    constexpr StandardProfile kProfiles[] = {{"cinema", 0.8, {kUhd, Chroma::Full444}},
-                                             {"cinema, punched in 200 %", 0.8, {kTwiceUhd, Chroma::Full444}},
-                                             {"broadcast", 1, {kHd, Chroma::Half422}},
-                                             {"broadcast, punched in 200 %", 1, {kUhd, Chroma::Half422}},
-                                             {"web", 1.3, {kHd, Chroma::Quarter420}},
-                                             {"web, punched in 200 %", 1.3, {kUhd, Chroma::Quarter420}}};
+    constexpr StandardProfile kProfiles[] = {
+        {"cinema", 0.8, {kUhd, Chroma::Full444}}, {"cinema, 200 %", 0.8, {kTwiceUhd, Chroma::Full444}},
+        {"broadcast", 1, {kHd, Chroma::Half422}}, {"broadcast, 200 %", 1, {kUhd, Chroma::Half422}},
+        {"web", 1.3, {kHd, Chroma::Quarter420}},  {"web, 200 %", 1.3, {kUhd, Chroma::Quarter420}}};
     std::vector<CriteriaProfile> list(1);
     for (const auto& standard : kProfiles) {
       CriteriaProfile p;
@@ -256,7 +229,7 @@ const std::vector<CriteriaProfile>& standardProfiles() {
       for (const auto& s : kSpecs) {
         // Detail is a correlation: stricter is nearer to 1.
         const auto scaled = [&](double v) {
-          return s.falling ? 1 - (1 - v) * standard.strictness : v * standard.strictness;
+          return s.is(kFalling) ? 1 - (1 - v) * standard.strictness : v * standard.strictness;
         };
         p[s.id] = {scaled(s.limit.clean), scaled(s.limit.lost)};
       }
@@ -343,7 +316,7 @@ std::string reasonWords(const Reason& r) {
   const std::string unit = *spec.unit ? std::string(" ") + spec.unit : "";
   std::string text = spec.words;
   if (!r.place.empty()) text += " in " + r.place;
-  const int digits = spec.falling || std::abs(r.limit) < 1 ? 2 : 1;  // small figures need two
+  const int digits = spec.is(kFalling) || std::abs(r.limit) < 1 ? 2 : 1;  // small figures need two
   text += fmt::format(": {}{}", formatNumber(r.value, digits), unit);
   if (!r.channel.empty()) text += fmt::format(" ({})", r.channel);
   text += fmt::format(", limit {}{}", formatNumber(r.limit, digits), unit);

@@ -51,29 +51,36 @@ struct Reason {
 
 enum class JudgedSide { Both, Over, Under };  // of the base
 
+enum Trait : unsigned {
+  kPlain = 0,
+  kListed = 1,       // printed under its metric; else the figure has a place of its own in results
+  kLogarithmic = 2,  // interpolated between takes in log2
+  kFalling = 4,      // the less the worse
+  kDelivered = 8,    // measured at the delivery's raster and sampling
+  kReducible = 16,   // a noise reducer changes it
+};
+
 struct CriterionSpec {
   Criterion id;
-  const char* key;      // in stored results
-  const char* metric;   // in the files of results and profiles
-  bool listed;          // false: the figure has a place of its own in results
-  const char* words;    // on screen
-  const char* unit;     // "%", or empty: units of L*a*b*
-  LimitPair limit;      // of the default profile
-  JudgedSide side;      // takes it judges; of one side only: the base can fail by it, too
-  bool logarithmic;     // interpolated between takes in log2
-  bool falling;         // the less the worse
-  bool delivered;       // measured at the delivery's raster and sampling
+  const char* key;     // in stored results
+  const char* metric;  // in the files of results and profiles
+  const char* words;   // on screen
+  const char* unit;    // "%", or empty: units of L*a*b*
+  LimitPair limit;     // of the default profile
+  JudgedSide side;     // takes it judges; of one side only: the base can fail by it, too
+  unsigned traits;
   const char* formula;  // how it is measured, a sentence
   // Null: measured as such, TakeMetrics::figures.
   std::optional<double> (*derived)(const TakeMetrics&);
   // Channel, place and direction of the reason.
   void (*detail)(const TakeMetrics&, Reason&);
 
+  [[nodiscard]] constexpr bool is(Trait t) const { return (traits & t) != 0; }
   // `at`: of a delivery that was measured beside the headline one; nullopt where it was not.
   [[nodiscard]] std::optional<double> value(const TakeMetrics& take,
                                             const std::optional<Delivery>& at = std::nullopt) const;
   [[nodiscard]] bool beyond(double value, double limit) const {
-    return falling ? value < limit : value > limit;
+    return is(kFalling) ? value < limit : value > limit;
   }
 };
 [[nodiscard]] std::span<const CriterionSpec> criteria();
@@ -91,6 +98,8 @@ struct CriteriaProfile {
   [[nodiscard]] LimitPair& operator[](Criterion c) { return limits[static_cast<size_t>(c)]; }
   [[nodiscard]] const LimitPair& operator[](Criterion c) const { return limits[static_cast<size_t>(c)]; }
 };
+// How the name of a profile begins whose limits a person moved.
+inline constexpr const char* kOwnProfile = "own limits";
 // The profiles that come with the program: the default, then cinema, broadcast and web, each for the whole
 // frame and punched in to 200 %. Common practice, made into numbers by convention.
 [[nodiscard]] const std::vector<CriteriaProfile>& standardProfiles();

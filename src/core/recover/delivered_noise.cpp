@@ -32,6 +32,16 @@ void shareChroma(std::array<std::vector<float>, 3>& code, int width, int height,
     }
 }
 
+template <class Body>
+void eachPixel(std::array<std::vector<float>, 3>& planes, Body body) {
+  for (size_t i = 0; i < planes[0].size(); ++i) {
+    const float pixel[3] = {planes[0][i], planes[1][i], planes[2][i]};
+    float changed[3];
+    body(pixel, changed);
+    for (size_t c = 0; c < 3; ++c) planes[c][i] = changed[c];
+  }
+}
+
 }  // namespace
 
 PatchSample corrected(const PatchSample& sample, const std::function<Vec3(const Vec3&)>& light,
@@ -51,10 +61,10 @@ PatchSample corrected(const PatchSample& sample, const std::function<Vec3(const 
   return out;
 }
 
-DeliveredLook::LabFrames DeliveredLook::labFrames(const PatchSample& sample) const {
+CodeFrames DeliveredLook::codeFrames(const PatchSample& sample) const {
   const auto n = static_cast<size_t>(sample.width) * static_cast<size_t>(sample.height);
   const Vec3 w = lumaWeights(primaries);
-  LabFrames out;
+  CodeFrames out;
   for (const auto& frame : sample.frames) {
     Block block;
     block.width = sample.width;
@@ -66,17 +76,8 @@ DeliveredLook::LabFrames DeliveredLook::labFrames(const PatchSample& sample) con
     if (!factor.none()) block = resampled(block, factor.x, factor.y);
     std::array<std::vector<float>, 3> planes = {std::move(block.linear[0]), std::move(block.linear[1]),
                                                 std::move(block.linear[2])};
-    const auto eachPixel = [&](auto body) {
-      for (size_t i = 0; i < planes[0].size(); ++i) {
-        const float pixel[3] = {planes[0][i], planes[1][i], planes[2][i]};
-        float changed[3];
-        body(pixel, changed);
-        for (size_t c = 0; c < 3; ++c) planes[c][i] = changed[c];
-      }
-    };
-    eachPixel([&](const float* in, float* codes) { display.code(in, codes); });
+    eachPixel(planes, [&](const float* in, float* codes) { display.code(in, codes); });
     shareChroma(planes, block.width, block.height, chroma, w);
-    eachPixel([&](const float* in, float* lab) { display.lab(in, primaries, lab); });
     out.width = block.width;
     out.height = block.height;
     out.frames.push_back(std::move(planes));
@@ -84,7 +85,19 @@ DeliveredLook::LabFrames DeliveredLook::labFrames(const PatchSample& sample) con
   return out;
 }
 
-std::vector<NoiseSums> DeliveredLook::LabFrames::sums() const {
+LabFrames DeliveredLook::labOf(const CodeFrames& codes) const {
+  LabFrames out;
+  out.width = codes.width;
+  out.height = codes.height;
+  for (const auto& frame : codes.frames) {
+    auto planes = frame;
+    eachPixel(planes, [&](const float* in, float* lab) { display.lab(in, primaries, lab); });
+    out.frames.push_back(std::move(planes));
+  }
+  return out;
+}
+
+std::vector<NoiseSums> LabFrames::sums() const {
   if (frames.empty()) return {};
   std::vector<NoiseSums> out;
   for (size_t c = 0; c < 3; ++c) {
@@ -95,7 +108,7 @@ std::vector<NoiseSums> DeliveredLook::LabFrames::sums() const {
   return out;
 }
 
-LightnessFrames DeliveredLook::LabFrames::lightness() const {
+LightnessFrames LabFrames::lightness() const {
   LightnessFrames out{width, height, {}};
   for (const auto& f : frames) out.frames.push_back(f[0]);
   return out;

@@ -15,21 +15,28 @@ namespace edge {
 [[nodiscard]] PatchSample corrected(const PatchSample& sample, const std::function<Vec3(const Vec3&)>& light,
                                     size_t frames = kSampleFrames);
 
+// Three planes a frame: display code R, G, B, or L*, a*, b*.
+struct PlaneFrames {
+  int width = 0, height = 0;
+  std::vector<std::array<std::vector<float>, 3>> frames;
+};
+struct CodeFrames : PlaneFrames {};
+struct LabFrames : PlaneFrames {
+  [[nodiscard]] std::vector<NoiseSums> sums() const;  // of L*, a*, b*; empty: no frames
+  [[nodiscard]] LightnessFrames lightness() const;
+};
+
 struct DeliveredLook {
   const DisplayTable& display;
   Primaries primaries;
   Chroma chroma = Chroma::Full444;
   RasterFactor factor;
 
-  // L*, a*, b* of a brought-back block, by frame: scene-linear resampled by area average, then display,
-  // chroma as the mean of its pixels, CIELAB.
-  struct LabFrames {
-    int width = 0, height = 0;
-    std::vector<std::array<std::vector<float>, 3>> frames;
-    [[nodiscard]] std::vector<NoiseSums> sums() const;  // of L*, a*, b*; empty: no frames
-    [[nodiscard]] LightnessFrames lightness() const;
-  };
-  [[nodiscard]] LabFrames labFrames(const PatchSample& sample) const;
+  // Display code of a brought-back block, by frame: scene-linear resampled by area average, then display,
+  // chroma as the mean of its pixels.
+  [[nodiscard]] CodeFrames codeFrames(const PatchSample& sample) const;
+  [[nodiscard]] LabFrames labOf(const CodeFrames& codes) const;
+  [[nodiscard]] LabFrames labFrames(const PatchSample& sample) const { return labOf(codeFrames(sample)); }
 };
 
 }  // namespace edge

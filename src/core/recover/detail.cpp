@@ -62,7 +62,7 @@ Shift shiftOf(const cv::Mat& take, const cv::Mat& base) {
 }
 
 bool usable(const LightnessFrames& f) {
-  return f.frames.size() >= kLeastFrames && f.width > 8 * kDetailReach && f.height > 8 * kDetailReach;
+  return !f.frames.empty() && f.width > 8 * kDetailReach && f.height > 8 * kDetailReach;
 }
 
 // Variance of the texture without noise; nullopt where it does not stand clear of it.
@@ -77,11 +77,12 @@ std::optional<double> textureOf(const Planes& base) {
 }  // namespace
 
 bool Detail::elsewhere() const {
-  return own > kPresent && noiseFree + 3 * noiseFreeSigma < kElsewhere;
+  return noiseFree && own > kPresent && *noiseFree + 3 * noiseFreeSigma < kElsewhere;
 }
 
 std::optional<Detail> detailOf(const LightnessFrames& take, const LightnessFrames& base) {
-  if (!usable(take) || !usable(base) || take.width != base.width || take.height != base.height)
+  if (!usable(take) || !usable(base) || base.frames.size() < kLeastFrames || take.width != base.width ||
+      take.height != base.height)
     return std::nullopt;
   const Planes b = highPassed(base), o = highPassed(take);
   const auto texture = textureOf(b);
@@ -93,15 +94,16 @@ std::optional<Detail> detailOf(const LightnessFrames& take, const LightnessFrame
     d.single += covariance(meanBase, frame, shift.dx, shift.dy) /
                 std::sqrt(*texture * std::max(1e-12, covariance(frame, frame))) /
                 static_cast<double>(o.size());
-  const double own = covariance(meanOf(o, 0, 2), meanOf(o, 1, 2));
+  d.single = std::clamp(d.single, 0.0, 1.0);
   const double shared = covariance(meanBase, meanTake, shift.dx, shift.dy);
-  d.noiseFree = own > 0 ? std::min(1.0, shared / std::sqrt(*texture * own)) : 0;
   d.gain = shared / *texture;
+  if (o.size() < kLeastFrames) return d;
+  const double own = covariance(meanOf(o, 0, 2), meanOf(o, 1, 2));
+  d.noiseFree = own > 0 ? std::min(1.0, shared / std::sqrt(*texture * own)) : 0;
   d.own = std::sqrt(std::max(0.0, own) / *texture);
   // Sampling error of a correlation between averages over independent spots.
   const double spots = std::max(4.0, static_cast<double>(meanTake.total()) / kKernelArea);
   d.noiseFreeSigma = own > 0 ? std::sqrt(covariance(meanTake, meanTake) / own / spots) : 1;
-  d.single = std::clamp(d.single, 0.0, 1.0);
   return d;
 }
 

@@ -13,14 +13,17 @@ struct LightnessFrames {
 };
 
 struct Detail {
-  double single = 0;     // correlation of one frame with the base as it is without noise, 0..1
-  double noiseFree = 0;  // correlation without the noise of either, from halves of the frames
+  double single = 0;  // correlation of one frame with the base as it is without noise, 0..1
+  // Correlation without the noise of either, from halves of the frames; nothing of fewer than four.
+  std::optional<double> noiseFree;
   double noiseFreeSigma = 0;
   double own = 0;   // contrast of the take's own detail, whatever it shows, against the base's
   double gain = 0;  // contrast of the base's detail in the take, 1: all of it
   // There is detail, but it is not that of the base: the object has moved.
   [[nodiscard]] bool elsewhere() const;
 };
+
+inline constexpr double kHighPassSigma = 3;  // pixels: what is finer is detail
 
 // nullopt: too few frames, or the base has no texture there that stands clear of its own noise.
 // Shifts up to kDetailReach pixels are followed.

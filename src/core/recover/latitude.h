@@ -21,6 +21,15 @@ struct DeliveredFigures {
   std::array<std::optional<double>, kCriteria> figures{};
 };
 
+// What a rung of the reducer's ladder leaves of the criteria it changes (recover/reducer.h), and its price.
+struct RungFigures {
+  size_t rung = 0;
+  std::array<std::optional<double>, kCriteria> figures{};  // at the headline delivery
+  std::vector<DeliveredFigures> delivered;
+  std::optional<double> detailKept;  // contrast of the detail against that before, 1: all of it
+  std::optional<double> smear;       // share of it that a moving part loses beyond that
+};
+
 // What was measured of one take after bring-back by one branch and the display transform. Pure numbers.
 struct TakeMetrics {
   std::string name;
@@ -49,7 +58,8 @@ struct TakeMetrics {
   // By criterion, of those measured as such, at the headline delivery; nullopt: withheld (more than half
   // clipped), or not to be had from this clip.
   std::array<std::optional<double>, kCriteria> figures{};
-  std::vector<DeliveredFigures> delivered;                       // at further deliveries
+  std::vector<DeliveredFigures> delivered;  // at further deliveries
+  std::vector<RungFigures> rungs;           // of takes under the base, exposure alone: gentlest first
   std::optional<double> lumaNoisePerPixel, chromaNoisePerPixel;  // as recorded or developed
   std::optional<double> movingStripes;                           // moving rows alone
   std::string detailWhere;
@@ -102,12 +112,16 @@ struct LatitudeResult {
   std::vector<TakeVerdict> verdicts;  // the tool's own, by take
   std::vector<TakeVerdict> judged;    // with a person's overrides
   TakeVerdict base;                   // of the base against itself: noise, clipping, and the repeats of it
-  Edges edges, cleaned;               // clean only; and with clean-up allowed
+  Edges edges, cleaned;  // clean only; with clean-up: noise by the reducer, else up to the lost limits
   std::vector<Warning> warnings;
 };
 
 // Overrides by take name: a person's verdict stands above the tool's.
 using Overrides = std::vector<std::pair<std::string, Verdict>>;
+
+inline constexpr double kMislabelled =
+    0.25;                               // stops between plan and measurement that can't be an iris error
+inline constexpr double kDrift = 0.03;  // stops within a clip
 
 // Streams base and takes, one after the other. Errors name the clip.
 [[nodiscard]] LatitudeMeasure measureLatitude(const Series& series, const Progress& progress);
@@ -115,6 +129,12 @@ using Overrides = std::vector<std::pair<std::string, Verdict>>;
 // Pure arithmetic: verdicts and edges from the numbers.
 [[nodiscard]] LatitudeResult judgeLatitude(const LatitudeMeasure& measure, const CriteriaProfile& profile,
                                            const Overrides& overrides = {}, Branch branch = Branch::Exposure);
+// The take as a rung of the reducer leaves it.
+[[nodiscard]] TakeMetrics afterRung(const TakeMetrics& take, const RungFigures& rung);
+// First rung after which nothing is wrong that a reducer can mend, and the rest is not lost.
+[[nodiscard]] const RungFigures* firstGoodRung(const TakeMetrics& take, const CriteriaProfile& profile);
+// Whether a criterion judges a take at all: the over and the under side have their own.
+[[nodiscard]] bool judges(const CriterionSpec& spec, const TakeMetrics& take);
 // Of one take alone.
 [[nodiscard]] TakeVerdict judgeTake(const TakeMetrics& take, const CriteriaProfile& profile);
 

@@ -2,6 +2,7 @@
 #include <nlohmann/json.hpp>
 
 #include "recover/latitude.h"
+#include "recover/reducer.h"
 
 using nlohmann::json;
 
@@ -121,7 +122,7 @@ json metricsJson(const TakeMetrics& m) {
     j["skin"] = {
         {"a", *m.skinA}, {"b", *m.skinB}, {"words", shiftWords(*m.skinA, *m.skinB)}, {"where", m.skinWhere}};
   for (const auto& s : criteria())
-    if (s.listed) j[s.metric] = number(m[s.id]);
+    if (s.is(kListed)) j[s.metric] = number(m[s.id]);
   return j;
 }
 
@@ -144,6 +145,49 @@ json sigmaJson(const std::optional<Limit>& l) {
 
 json edgesJson(const Edges& e) {
   return {{"over", edgeJson(e.over)}, {"under", edgeJson(e.under)}};
+}
+
+// What each rung makes of the take.
+json reducerJson(const TakeMetrics& m, const CriteriaProfile& p) {
+  json j = json::array();
+  for (const auto& rung : m.rungs) {
+    const TakeMetrics after = afterRung(m, rung);
+    j.push_back({{"rung", rung.rung + 1},
+                 {"words", reducerLadder()[rung.rung].words},
+                 {"verdict", wordOf(judgeTake(after, p).verdict)},
+                 {"noise_luma", number(after[Criterion::LumaNoise])},
+                 {"noise_chroma", number(after[Criterion::ChromaNoise])},
+                 {"detail", number(after[Criterion::Detail])},
+                 {"detail_kept", number(rung.detailKept)},
+                 {"smear", number(rung.smear)}});
+  }
+  return j;
+}
+
+json rungsJson(const TakeMetrics& m) {
+  json list = json::array();
+  for (const auto& rung : m.rungs) {
+    json delivered = json::array();
+    for (const auto& d : rung.delivered) delivered.push_back({toJson(d.delivery), figuresJson(d.figures)});
+    list.push_back({{"rung", rung.rung},
+                    {"figures", figuresJson(rung.figures)},
+                    {"delivered", delivered},
+                    {"kept", number(rung.detailKept)},
+                    {"smear", number(rung.smear)}});
+  }
+  return list;
+}
+
+RungFigures rungFrom(const json& j) {
+  RungFigures rung;
+  rung.rung = j.at("rung");
+  if (rung.rung >= reducerLadder().size()) throw json::other_error::create(501, "no such rung", &j);
+  rung.figures = figuresFrom(j.at("figures"));
+  for (const auto& d : j.at("delivered"))
+    rung.delivered.push_back({deliveryFrom(d.at(0)), figuresFrom(d.at(1))});
+  rung.detailKept = optionalNumber(j.at("kept"));
+  rung.smear = optionalNumber(j.at("smear"));
+  return rung;
 }
 
 json storedTake(const TakeMetrics& m) {
@@ -172,6 +216,7 @@ json storedTake(const TakeMetrics& m) {
           {"codes", codes},
           {"figures", figuresJson(m.figures)},
           {"delivered", delivered},
+          {"rungs", rungsJson(m)},
           {"noise_per_pixel", {number(m.lumaNoisePerPixel), number(m.chromaNoisePerPixel)}},
           {"stripes_moving", number(m.movingStripes)},
           {"detail", {m.detailWhere, number(m.detailNoiseFree), number(m.detailGain), m.moved}},
@@ -211,6 +256,7 @@ TakeMetrics takeFromJson(const json& j) {
   m.figures = figuresFrom(j.at("figures"));
   for (const auto& d : j.at("delivered"))
     m.delivered.push_back({deliveryFrom(d.at(0)), figuresFrom(d.at(1))});
+  for (const auto& rung : j.at("rungs")) m.rungs.push_back(rungFrom(rung));
   m.lumaNoisePerPixel = optionalNumber(j.at("noise_per_pixel").at(0));
   m.chromaNoisePerPixel = optionalNumber(j.at("noise_per_pixel").at(1));
   m.movingStripes = optionalNumber(j.at("stripes_moving"));
@@ -254,7 +300,8 @@ json latitudeToJson(const LatitudeMeasure& m, const LatitudeResult& r, const Cri
                           {"drift_stops", t.driftStops},
                           {"followed_pixels", {{"x", t.shiftX}, {"y", t.shiftY}}},
                           {"metrics", metricsJson(t)},
-                          {"branches", branchesJson(m, i, profile)}});
+                          {"branches", branchesJson(m, i, profile)},
+                          {"reducer", reducerJson(t, profile)}});
   }
   j["edges"] = edgesJson(r.edges);
   j["latitude_stops"] = plainJson(r.edges.latitude);

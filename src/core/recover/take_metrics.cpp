@@ -18,9 +18,16 @@ constexpr double kColoured = 5;       // C* of a face whose saturation is follow
 constexpr size_t kTexturedAreas = 3;  // at most, the clearest
 constexpr double kColourSnr = 1;      // below it a patch does not steer the grade
 constexpr double kFlickerFrames = 4;
+constexpr double kUnderBase = 0.5;  // stops: takes that are darker may want a reducer
 
 double worst(const std::array<std::optional<double>, 3>& v) {
   return std::max({v[0].value_or(0), v[1].value_or(0), v[2].value_or(0)});
+}
+
+// Temporal; of one frame spatial.
+double variance(const NoiseSums& s) {
+  return temporalVariance(s).value_or(s.spatialResidual /
+                                      std::max(1.0, static_cast<double>(s.rows) * s.columns - 6));
 }
 
 double chromaOf(const Lab& lab) {
@@ -73,6 +80,7 @@ TakeMetrics BracketFigures::metricsOf(const TakeSpec& spec, const MeasuredTake& 
   findClipped(t, m);
   findAfter(t, m);
   findDetail(t, m);
+  if (m.measured.value_or(m.planned) < -kUnderBase) findRungs(t, m);
   return m;
 }
 
@@ -85,6 +93,7 @@ std::vector<TakeMetrics> BracketFigures::branchesOf(const TakeMetrics& headline,
     auto solved = solveBranch(spec.id, problem);
     if (!solved) continue;
     TakeMetrics m = headline;
+    m.rungs.clear();
     m.solved = std::move(*solved);
     findAfter(t, m);
     keepDetail(headline, m);
@@ -347,10 +356,6 @@ void BracketFigures::findNoise(const TakeStats& t, TakeMetrics& m) const {
   const PatchSample face = corrected(t.samples[face_], light);
   if (face.frames.empty()) return;
   const PatchSample dark = dark_ ? corrected(t.samples[*dark_], light) : PatchSample{};
-  const auto variance = [](const NoiseSums& s) {
-    return temporalVariance(s).value_or(s.spatialResidual /
-                                        std::max(1.0, static_cast<double>(s.rows) * s.columns - 6));
-  };
   const auto at = [&](const Delivery& d, const RasterFactor& factor,
                       std::array<std::optional<double>, kCriteria>& figures) {
     const DeliveredLook look{table_, primaries_, d.chroma, factor};
@@ -376,6 +381,54 @@ void BracketFigures::findNoise(const TakeStats& t, TakeMetrics& m) const {
   m.lumaNoisePerPixel = own.figures[static_cast<size_t>(Criterion::LumaNoise)];
   m.chromaNoisePerPixel = own.figures[static_cast<size_t>(Criterion::ChromaNoise)];
   findBanding(t, m);
+}
+
+// The reducer's ladder at every delivery, each of which is worked out once.
+void BracketFigures::findRungs(const TakeStats& t, TakeMetrics& m) const {
+  if (t.still() || !m[Criterion::LumaNoise]) return;
+  const auto light = [&](const Vec3& v) { return broughtBack(m, v); };
+  const PatchSample face = corrected(t.samples[face_], light);
+  const bool textured = !textured_.empty() && !m.moved && textured_[0] < t.regionSamples.size();
+  const PatchSample area = textured ? corrected(t.regionSamples[textured_[0]], light) : PatchSample{};
+  constexpr auto kLuma = static_cast<size_t>(Criterion::LumaNoise);
+  constexpr auto kChroma = static_cast<size_t>(Criterion::ChromaNoise);
+  constexpr auto kDetail = static_cast<size_t>(Criterion::Detail);
+  const auto ladder = reducerLadder();
+  for (size_t r = 0; r < ladder.size(); ++r) {
+    RungFigures rung;
+    rung.rung = r;
+    bool any = false;
+    for (size_t d = 0; d < t.deliveries.size(); ++d) {
+      auto& figures =
+          d == 0 ? rung.figures : rung.delivered.emplace_back(DeliveredFigures{s_.alsoAt[d - 1], {}}).figures;
+      const size_t same = static_cast<size_t>(
+          std::find_if(t.deliveries.begin(), t.deliveries.end(),
+                       [&](const auto& other) { return other.first == t.deliveries[d].first; }) -
+          t.deliveries.begin());
+      if (same < d) {
+        figures = same == 0 ? rung.figures : rung.delivered[same - 1].figures;
+        continue;
+      }
+      const auto& [delivery, factor] = t.deliveries[d];
+      const DeliveredLook look{table_, primaries_, delivery.chroma, factor};
+      const auto sums = look.labOf(reduced(look.codeFrames(face), ladder[r], true)).sums();
+      if (sums.empty()) continue;
+      any = true;
+      figures[kLuma] = std::sqrt(variance(sums[0]));
+      figures[kChroma] = std::sqrt(variance(sums[1]) + variance(sums[2]));
+      if (!textured) continue;
+      const CodeFrames codes = look.codeFrames(area);
+      const auto before = detailOf(look.labOf(codes).lightness(), baseDetail_[d][0]);
+      const auto after =
+          detailOf(look.labOf(reduced(codes, ladder[r], false)).lightness(), baseDetail_[d][0]);
+      if (!before || !after) continue;
+      figures[kDetail] = after->single;
+      if (d > 0) continue;
+      rung.detailKept = before->gain > 0 ? std::optional(after->gain / before->gain) : std::nullopt;
+      rung.smear = smearOf(codes, ladder[r]);
+    }
+    if (any) m.rungs.push_back(std::move(rung));
+  }
 }
 
 // A step of one code of the clip, after bring-back, where the noise of a pixel is too small to hide it.

@@ -4,6 +4,7 @@
 #include "color/lab.h"
 #include "recover/delivered_noise.h"
 #include "recover/latitude.h"
+#include "recover/reducer.h"
 
 namespace edge {
 
@@ -50,6 +51,7 @@ class BracketFigures {
   void findContrast(const TakeStats& t, TakeMetrics& m) const;
   void findCodes(const TakeStats& t, TakeMetrics& m) const;
   void findNoise(const TakeStats& t, TakeMetrics& m) const;
+  void findRungs(const TakeStats& t, TakeMetrics& m) const;
   void findBanding(const TakeStats& t, TakeMetrics& m) const;
   void findDetail(const TakeStats& t, TakeMetrics& m) const;
   [[nodiscard]] Vec3 broughtBack(const TakeMetrics& m, const Vec3& linear) const {

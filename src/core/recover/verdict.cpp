@@ -10,18 +10,10 @@
 namespace edge {
 namespace {
 
-constexpr double kMislabelled = 0.25;  // stops between plan and measurement that can't be an iris error
-constexpr double kDrift = 0.03;        // stops within a clip
-constexpr double kNearBase = 0.05;     // a take this near the base has no side
+constexpr double kNearBase = 0.05;  // a take this near the base has no side
 
 double sideOf(const TakeMetrics& m) {
   return m.measured.value_or(m.planned);
-}
-
-bool judges(const CriterionSpec& spec, const TakeMetrics& m) {
-  return spec.side == JudgedSide::Over    ? sideOf(m) > -kNearBase
-         : spec.side == JudgedSide::Under ? sideOf(m) < kNearBase
-                                          : true;
 }
 
 Verdict gradeOf(const CriterionSpec& spec, double value, const LimitPair& limit) {
@@ -33,22 +25,55 @@ struct Step {
   double stops, sigma;
   const TakeMetrics* metrics;
   const TakeVerdict* verdict;
+  bool bad;
 };
 
-// Place between two takes where the deciding criterion meets its limit.
-Limit interpolate(const Step& good, const Step& bad, const CriteriaProfile& p, bool cleanUpAllowed) {
+// With clean-up allowed a figure may go up to its lost limit; what the reducer mends must be clean after it.
+double limitOf(const CriterionSpec& spec, const TakeMetrics& m, const CriteriaProfile& p,
+               bool cleanUpAllowed) {
+  const bool mended = spec.is(kReducible) && !m.rungs.empty();
+  return cleanUpAllowed && !mended ? p[spec.id].lost : p[spec.id].clean;
+}
+
+bool passesCleaned(const TakeMetrics& m, const CriteriaProfile& p) {
+  for (const auto& spec : criteria()) {
+    const auto value = spec.value(m, p.delivery);
+    if (value && judges(spec, m) && spec.beyond(*value, limitOf(spec, m, p, true))) return false;
+  }
+  return true;
+}
+
+// Where a criterion meets its limit between two takes; nullopt: it does not, or only the bad take is known.
+std::optional<Limit> crossing(const CriterionSpec& spec, const Step& good, const Step& bad,
+                              const CriteriaProfile& p, bool cleanUpAllowed) {
   const double gap = bad.stops - good.stops;
-  const Limit middle = {good.stops + gap / 2, std::abs(gap) / std::sqrt(12.0), false};
-  if (!bad.verdict->cause.criterion) return middle;
-  const CriterionSpec& spec = specOf(*bad.verdict->cause.criterion);
-  if (!judges(spec, *good.metrics)) return middle;
+  if (!judges(spec, *good.metrics)) return std::nullopt;
   const auto from = spec.value(*good.metrics, p.delivery), to = spec.value(*bad.metrics, p.delivery);
-  const double limit = cleanUpAllowed ? p[spec.id].lost : p[spec.id].clean;
-  if (!from || !to || spec.beyond(*from, limit) || !spec.beyond(*to, limit)) return middle;
-  const auto f = [&](double v) { return spec.logarithmic ? std::log2(std::max(v, 1e-6)) : v; };
+  const double limit = limitOf(spec, *bad.metrics, p, cleanUpAllowed);
+  if (!from || !to || spec.beyond(*from, limit) || !spec.beyond(*to, limit)) return std::nullopt;
+  const auto f = [&](double v) { return spec.is(kLogarithmic) ? std::log2(std::max(v, 1e-6)) : v; };
   const double share = (f(limit) - f(*from)) / (f(*to) - f(*from));
-  const double sigma = spec.logarithmic ? 0.1 * std::abs(gap) : std::abs(gap) / std::sqrt(12.0);
-  return {good.stops + share * gap, std::hypot(sigma, std::max(good.sigma, bad.sigma)), false};
+  const double sigma = spec.is(kLogarithmic) ? 0.1 * std::abs(gap) : std::abs(gap) / std::sqrt(12.0);
+  return Limit{good.stops + share * gap, std::hypot(sigma, std::max(good.sigma, bad.sigma)), false};
+}
+
+// Between two takes: the criterion that meets its limit first decides, and is the cause. What can't be
+// interpolated is taken in the middle, and its cause stays that of the verdict.
+void interpolate(EdgeLimit& e, const Step& good, const Step& bad, const CriteriaProfile& p,
+                 bool cleanUpAllowed) {
+  const double gap = bad.stops - good.stops;
+  e.cause = bad.verdict->cause;
+  e.estimate = Limit{good.stops + gap / 2, std::abs(gap) / std::sqrt(12.0), false};
+  if (e.cause.person) return;
+  bool found = false;
+  for (const auto& reason : bad.verdict->reasons) {
+    const auto at = crossing(specOf(reason.criterion), good, bad, p, cleanUpAllowed);
+    if (!at || (found && std::abs(at->stops - good.stops) >= std::abs(e.estimate->stops - good.stops)))
+      continue;
+    e.estimate = at;
+    e.cause.criterion = reason.criterion;
+    found = true;
+  }
 }
 
 // The criterion by which the base itself fails on a side.
@@ -81,12 +106,9 @@ EdgeLimit edgeOf(std::vector<Step> steps, const Step& base, double sign, const C
   e.lastGood = 0;
   e.estimate = Limit{0, 0, true};
   for (const auto& s : steps) {
-    const bool bad =
-        cleanUpAllowed ? s.verdict->verdict == Verdict::Lost : s.verdict->verdict != Verdict::Clean;
-    if (bad) {
+    if (s.bad) {
       e.firstBad = s.stops;
-      e.cause = s.verdict->cause;
-      e.estimate = interpolate(good, s, p, cleanUpAllowed);
+      interpolate(e, good, s, p, cleanUpAllowed);
       return e;
     }
     good = s;
@@ -189,6 +211,30 @@ void warnOfDelivery(const LatitudeMeasure& m, const CriteriaProfile& p, Latitude
 
 }  // namespace
 
+bool judges(const CriterionSpec& spec, const TakeMetrics& m) {
+  return spec.side == JudgedSide::Over    ? sideOf(m) > -kNearBase
+         : spec.side == JudgedSide::Under ? sideOf(m) < kNearBase
+                                          : true;
+}
+
+TakeMetrics afterRung(const TakeMetrics& take, const RungFigures& rung) {
+  TakeMetrics m = take;
+  const auto put = [](const auto& from, auto& to) {
+    for (size_t i = 0; i < kCriteria; ++i)
+      if (from[i]) to[i] = from[i];
+  };
+  put(rung.figures, m.figures);
+  for (size_t d = 0; d < m.delivered.size() && d < rung.delivered.size(); ++d)
+    put(rung.delivered[d].figures, m.delivered[d].figures);
+  return m;
+}
+
+const RungFigures* firstGoodRung(const TakeMetrics& take, const CriteriaProfile& p) {
+  for (const auto& rung : take.rungs)
+    if (passesCleaned(afterRung(take, rung), p)) return &rung;
+  return nullptr;
+}
+
 TakeVerdict judgeTake(const TakeMetrics& m, const CriteriaProfile& p) {
   TakeVerdict t;
   for (Verdict grade : {Verdict::Lost, Verdict::Cleanable})
@@ -222,14 +268,26 @@ LatitudeResult judgeLatitude(const LatitudeMeasure& m, const CriteriaProfile& p,
         r.judged[i].verdict = verdict;
         r.judged[i].cause = {std::nullopt, verdict != Verdict::Clean};
       }
-  std::vector<Step> steps;
-  for (size_t i = 0; i < takes.size(); ++i)
-    steps.push_back(
-        {takes[i]->measured.value_or(takes[i]->planned), takes[i]->sigma, takes[i], &r.judged[i]});
+  std::vector<Step> steps, cleaned;
+  // As the gentlest rung that helps leaves them, or the strongest.
+  std::vector<TakeMetrics> mended;
+  std::vector<TakeVerdict> mendedVerdicts;
+  for (const auto* t : takes) {
+    const RungFigures* rung = firstGoodRung(*t, p);
+    if (!rung && !t->rungs.empty() && !passesCleaned(*t, p)) rung = &t->rungs.back();
+    mended.push_back(rung ? afterRung(*t, *rung) : *t);
+    mendedVerdicts.push_back(judgeTake(mended.back(), p));
+  }
+  for (size_t i = 0; i < takes.size(); ++i) {
+    const double stops = takes[i]->measured.value_or(takes[i]->planned), sigma = takes[i]->sigma;
+    const bool person = r.judged[i].verdict != r.verdicts[i].verdict || r.judged[i].cause.person;
+    steps.push_back({stops, sigma, takes[i], &r.judged[i], r.judged[i].verdict != Verdict::Clean});
+    cleaned.push_back({stops, sigma, &mended[i], person ? &r.judged[i] : &mendedVerdicts[i],
+                       person ? r.judged[i].verdict == Verdict::Lost : !passesCleaned(mended[i], p)});
+  }
   r.base = judgeTake(m.base, p);
-  const Step base = {0, 0, &m.base, &r.base};
-  r.edges = edgesOf(steps, base, p, false);
-  r.cleaned = edgesOf(steps, base, p, true);
+  r.edges = edgesOf(steps, {0, 0, &m.base, &r.base, false}, p, false);
+  r.cleaned = edgesOf(cleaned, {0, 0, &m.base, &r.base, false}, p, true);
   warn(m, r);
   warnOfDelivery(m, p, r);
   return r;

@@ -6,16 +6,12 @@
 #include <map>
 
 #include "base/numbers.h"
+#include "report/explain_latitude.h"
 
 namespace edge {
 namespace {
 
 constexpr const char* kUnexplained = "Not explained";
-
-std::string clipLine(const Finding& f, ClipKind kind) {
-  const ClipRecord* c = f.configuration.clipOfKind(kind);
-  return c ? fmt::format("Clip: {} (content hash {}…).", c->path, c->hash.substr(0, 12)) : "No clip.";
-}
 
 std::string wedgeInputs(const Finding& f) {
   const WedgeMeasure& w = *f.wedge;
@@ -160,81 +156,6 @@ Explanation explainRange(const Finding& f, const std::string& key, const RangeOp
   return e;
 }
 
-Explanation explainEdge(const Finding& f, const std::string& key, const CriteriaProfile& p) {
-  const Edges& e = f.latitude->edges;
-  Explanation x;
-  if (key == "latitude" || key == "cleaned") {
-    x.title = key == "latitude" ? "Latitude" : "Latitude with clean-up";
-    x.paragraphs = {
-        key == "latitude"
-            ? "Upper edge minus lower edge, both where a take stops being clean after bring-back by exposure "
-              "alone, no noise reduction."
-            : "The same, counting takes that are cleanable as good: the edges lie where the picture is lost.",
-        "The width does not depend on the choice of base; the split does."};
-  } else {
-    const EdgeLimit& l = key == "over" ? e.over : e.under;
-    x.title = key == "over" ? "Upper edge" : "Lower edge";
-    x.paragraphs = {
-        l.firstBad
-            ? fmt::format("Last good take at {}, first bad at {} (measured stops); cause: {}.",
-                          formatSigned(l.lastGood.value_or(0), 2), formatSigned(*l.firstBad, 2),
-                          wordsOf(l.cause))
-            : fmt::format("No bad take up to {}: the bracket ended first, so the figure is \"at least\".",
-                          formatSigned(l.lastGood.value_or(0), 2)),
-        "Between the two the deciding figure is interpolated to its limit: noise in its logarithm, clipped "
-        "share as it is."};
-  }
-  std::string limits;
-  for (const auto& s : criteria())
-    if (p[s.id].judges())
-      limits += fmt::format("{}{} {:g} | {:g}{}{}", limits.empty() ? "" : ", ", s.words, p[s.id].clean,
-                            p[s.id].lost, *s.unit ? " " : "", s.unit);
-  x.paragraphs.push_back(
-      fmt::format("Limits of the profile \"{}\" (clean | lost): {}; in L*a*b*.", p.name, limits));
-  if (const auto& l = key == "under" ? e.under : e.over; key != "cleaned" && l.cause.criterion)
-    x.paragraphs.push_back(fmt::format("{}: {}", wordsOf(l.cause), specOf(*l.cause.criterion).formula));
-  x.paragraphs.push_back(fmt::format("Scored on {} (face level) and {} (dark), display transform {}.",
-                                     f.latitudeMeasure->faceGrey, f.latitudeMeasure->darkPatch,
-                                     f.latitudeMeasure->display));
-  x.paragraphs.push_back(clipLine(f, ClipKind::Base));
-  return x;
-}
-
-Explanation explainTake(const Finding& f, const std::string& name) {
-  for (const auto& t : f.latitudeMeasure->takes) {
-    if (t.name != name) continue;
-    Explanation x{"Take " + name, {}};
-    if (t.measured)
-      x.paragraphs.push_back(
-          fmt::format("Measured {} ±{} stops against base, planned {}: from {} grey patches unclipped in "
-                      "both, L = k·L_base + q, k = {:.4g}, q = {:.2g}.",
-                      formatSigned(*t.measured, 3), formatNumber(t.sigma, 3), formatSigned(t.planned, 1),
-                      t.patchesUsed, t.k(), t.q()));
-    else
-      x.paragraphs.push_back(
-          "No grey patch is usable in this take and the base: the plan is taken for granted.");
-    x.paragraphs.push_back(
-        "Brought back by exposure alone: (linear − q)/k, the same for all channels, so that a cast stays "
-        "visible; then the display transform.");
-    x.paragraphs.push_back(fmt::format(
-        "Face grey: a* {}, b* {} against base ({}). CIEDE2000 over patches: mean {:.2f}, largest {:.2f}.",
-        formatSigned(t.shiftA, 2), formatSigned(t.shiftB, 2), shiftWords(t.shiftA, t.shiftB), t.deltaMean,
-        t.deltaMax));
-    for (const auto& s : criteria()) {
-      const auto value = s.value(t);
-      x.paragraphs.push_back(value
-                                 ? fmt::format("{}: {:.2f}{}{}.", s.words, *value, *s.unit ? " " : "", s.unit)
-                                 : fmt::format("{}: not known in this take.", s.words));
-    }
-    for (const auto& c : f.configuration.clips)
-      if (c.name == name)
-        x.paragraphs.push_back(
-            fmt::format("Clip: {} (content hash {}…), {} frames.", c.path, c.hash.substr(0, 12), t.frames));
-    return x;
-  }
-  return {"Take " + name, {"This take is not in the series."}};
-}
-
 // Noise of a step taken apart, in scene-linear.
 std::string splitWords(const ChannelMeasure& y) {
   const auto part = [](const char* name, const std::optional<double>& variance) {
@@ -276,15 +197,13 @@ Explanation explainPatch(const Finding& f, const std::string& name) {
 
 Explanation explain(const Finding& f, const std::string& key, const RangeOptions& options,
                     const CriteriaProfile& criteria) {
-  const bool take = key.rfind("take:", 0) == 0, patch = key.rfind("patch:", 0) == 0;
-  const bool edge = key == "over" || key == "under" || key == "latitude" || key == "cleaned";
-  if (take || edge ? !f.latitude : !f.range)
+  const bool patch = key.rfind("patch:", 0) == 0, latitude = isLatitudeKey(key);
+  if (latitude ? !f.latitude : !f.range)
     return {"Not measured yet",
-            {take || edge ? "This figure appears when the bracket of this configuration has been measured."
-                          : "This figure appears when the wedge of this configuration has been measured."}};
-  if (take) return explainTake(f, key.substr(5));
+            {latitude ? "This figure appears when the bracket of this configuration has been measured."
+                      : "This figure appears when the wedge of this configuration has been measured."}};
+  if (latitude) return explainLatitude(f, key, criteria);
   if (patch) return explainPatch(f, key.substr(6));
-  if (edge) return explainEdge(f, key, criteria);
   if (key == "raster" && !f.rasterWedge)
     return {"Not measured yet", {"The wedge has not been measured at the delivery raster yet: use Analyse."}};
   return explainRange(f, key, options);

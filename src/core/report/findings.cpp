@@ -183,7 +183,7 @@ std::string takesCsv(const std::vector<Finding>& findings) {
       "sigma",   "verdict",       "tool_verdict", "reasons", "clipped_percent", "shift_a",
       "shift_b", "delta_e00_mean"};
   for (const auto& spec : criteria())
-    if (spec.listed) head.emplace_back(spec.metric);
+    if (spec.is(kListed)) head.emplace_back(spec.metric);
   std::string s = csvLine(head);
   for (const auto& f : findings) {
     if (!f.latitude) continue;
@@ -207,7 +207,7 @@ std::string takesCsv(const std::vector<Finding>& findings) {
                                        formatNumber(t.shiftB, 2),
                                        formatNumber(t.deltaMean, 2)};
       for (const auto& spec : criteria())
-        if (spec.listed) line.push_back(plain(t[spec.id], 2));
+        if (spec.is(kListed)) line.push_back(plain(t[spec.id], 2));
       s += csvLine(line);
     }
   }

@@ -1,0 +1,72 @@
+// Three pictures of a take: the base, the take as shot, the take brought back. They zoom and pan together;
+// what decides the verdict is outlined. Pictures once seen are kept.
+#pragma once
+#include <QWidget>
+#include <list>
+#include <map>
+
+#include "latitude/bracket_view.h"
+#include "shell/job.h"
+#include "widgets/picture_view.h"
+
+namespace edge::app {
+
+// Rendered pictures by what they show, the last ones used; at most kMostBytes.
+class PictureStore {
+ public:
+  using Shared = std::shared_ptr<const Picture>;
+  [[nodiscard]] Shared find(const std::string& key);
+  void put(const std::string& key, Shared picture);
+
+ private:
+  static constexpr size_t kMostBytes = 192u << 20;
+  std::list<std::pair<std::string, Shared>> kept_;  // the last used first
+};
+
+class TakePictures : public QWidget {
+  Q_OBJECT
+ public:
+  explicit TakePictures(Document& document, QWidget* parent = nullptr);
+
+  void show(const BracketView& view, const QString& take);
+  void setTheme(const Theme& theme);
+  void toggleActualSize();
+  // While held, the base stands where the brought-back take is.
+  void flip(bool held);
+  // The left picture shows the step towards the base in place of it.
+  void pinPreviousStep(bool on);
+  [[nodiscard]] bool previousStepPinned() const { return pinned_; }
+
+ signals:
+  // Brought-back pictures of all takes, as they come.
+  void broughtBack(const QString& take, const QImage& face);
+  void stripBegun();  // those shown before are of another branch or bracket
+
+ private:
+  struct Wanted {
+    std::string key;
+    std::filesystem::path clip;
+    std::int64_t frame = 0;
+    Correction correction;
+    QString caption;
+  };
+  [[nodiscard]] std::optional<Wanted> baseWanted() const;
+  [[nodiscard]] std::optional<Wanted> takeWanted(const QString& take, bool corrected) const;
+  [[nodiscard]] QString stepTowardsBase() const;
+  void load();
+  void loadStrip();
+  void put(PictureView* view, const std::optional<Wanted>& wanted);
+  void outline();
+
+  Document& document_;
+  BracketView view_;
+  QString take_;
+  PictureView *base_, *shot_, *back_;
+  PictureStore store_;
+  Job job_, stripJob_;
+  std::string stripOf_;
+  std::map<std::string, QImage> faces_;  // small, by what they show
+  bool actualSize_ = false, pinned_ = false, flipped_ = false;
+};
+
+}  // namespace edge::app
