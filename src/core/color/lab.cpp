@@ -46,11 +46,16 @@ Vec3 deltaE2000Parts(const Lab& x, const Lab& y) {
   const double cross = ax * y.b - ay * x.b, dot = ax * ay + x.b * y.b;
   const double chord = std::sqrt(std::max(0.0, 2 * (cx * cy - dot)));
   const double dHue = std::copysign(chord, cross), dChroma = cy - cx, dLight = y.L - x.L;
-  // Mean hue: of the sum of the two unit vectors; of the other where one has no chroma.
-  const double ux = (cx > 0 ? ax / cx : 0) + (cy > 0 ? ay / cy : 0);
-  const double uy = (cx > 0 ? x.b / cx : 0) + (cy > 0 ? y.b / cy : 0);
-  double hue = std::atan2(uy, ux) / kDegree;
-  if (hue < 0) hue += 360;
+  const auto hueOf = [&](double a, double b) {
+    const double h = a == 0 && b == 0 ? 0 : std::atan2(b, a) / kDegree;
+    return h < 0 ? h + 360 : h;
+  };
+  const double hx = hueOf(ax, x.b), hy = hueOf(ay, y.b), sum = hx + hy;
+  // The mean of two angles; of the one that there is where the other colour is neutral.
+  const double hue = cx * cy == 0               ? sum
+                     : std::abs(hx - hy) <= 180 ? sum / 2
+                     : sum < 360                ? (sum + 360) / 2
+                                                : (sum - 360) / 2;
   const double t = 1 - 0.17 * std::cos((hue - 30) * kDegree) + 0.24 * std::cos(2 * hue * kDegree) +
                    0.32 * std::cos((3 * hue + 6) * kDegree) - 0.20 * std::cos((4 * hue - 63) * kDegree);
   const double light = (x.L + y.L) / 2 - 50, chroma = (cx + cy) / 2;

@@ -7,9 +7,9 @@
 namespace edge {
 namespace {
 
-constexpr double kHighPassSigma = 3;    // pixels
-constexpr double kLeastTexture = 0.5;   // L*, standard deviation
-constexpr double kClearOfNoise = 0.95;  // correlation of a single frame of the base with itself
+constexpr double kHighPassSigma = 3;   // pixels
+constexpr double kLeastTexture = 0.5;  // L*, standard deviation
+constexpr double kClearOfNoise = 0.9;  // correlation of a single frame of the base with itself
 constexpr size_t kLeastFrames = 4;
 constexpr double kElsewhere = 0.7;  // noise-free correlation below which it is another picture
 constexpr double kPresent = 0.5;    // of the base's contrast
@@ -90,6 +90,7 @@ std::optional<Detail> detailOf(const LightnessFrames& take, const LightnessFrame
   const cv::Mat meanBase = meanOf(b, 0, 1), meanTake = meanOf(o, 0, 1);
   const Shift shift = shiftOf(meanTake, meanBase);
   Detail d;
+  d.texture = std::sqrt(*texture);
   for (const auto& frame : o)
     d.single += covariance(meanBase, frame, shift.dx, shift.dy) /
                 std::sqrt(*texture * std::max(1e-12, covariance(frame, frame))) /

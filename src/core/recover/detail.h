@@ -17,10 +17,15 @@ struct Detail {
   // Correlation without the noise of either, from halves of the frames; nothing of fewer than four.
   std::optional<double> noiseFree;
   double noiseFreeSigma = 0;
-  double own = 0;   // contrast of the take's own detail, whatever it shows, against the base's
-  double gain = 0;  // contrast of the base's detail in the take, 1: all of it
+  double texture = 0;  // of the base without noise, standard deviation of L*
+  double own = 0;      // contrast of the take's own detail, whatever it shows, against the base's
+  double gain = 0;     // contrast of the base's detail in the take, 1: all of it
   // There is detail, but it is not that of the base: the object has moved.
   [[nodiscard]] bool elsewhere() const;
+  // The texture is strong enough to be judged by `single`, whichever camera it was shot with: noise at its
+  // own clean limit would leave about the clean limit of detail.
+  [[nodiscard]] bool judged() const { return texture >= kJudgedTexture; }
+  static constexpr double kJudgedTexture = 3;
 };
 
 inline constexpr double kHighPassSigma = 3;  // pixels: what is finer is detail

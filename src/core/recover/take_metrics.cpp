@@ -15,7 +15,7 @@ constexpr double kTimesBase = 3;      // and of that share in the base
 constexpr double kMeaningless = 50;   // per cent clipped above which noise figures are withheld
 constexpr double kDarkBelowFace = 3;  // stops below the face grey where the dark patch is looked for
 constexpr double kColoured = 5;       // C* of a face whose saturation is followed
-constexpr size_t kTexturedAreas = 3;  // at most, the clearest
+constexpr size_t kTexturedAreas = 3;  // at most, the strongest
 constexpr double kColourSnr = 1;      // below it a patch does not steer the grade
 constexpr double kFlickerFrames = 4;
 constexpr double kUnderBase = 0.5;  // stops: takes that are darker may want a reducer
@@ -28,6 +28,18 @@ double worst(const std::array<std::optional<double>, 3>& v) {
 double variance(const NoiseSums& s) {
   return temporalVariance(s).value_or(s.spatialResidual /
                                       std::max(1.0, static_cast<double>(s.rows) * s.columns - 6));
+}
+
+// Noise and detail are so far from their limits that no profile wants them better.
+bool farBelow(const std::array<std::optional<double>, kCriteria>& figures) {
+  constexpr double kFar = 0.4;  // of the default's clean limit
+  for (const auto& spec : criteria()) {
+    const auto& v = figures[static_cast<size_t>(spec.id)];
+    if (!spec.is(kReducible) || !v) continue;
+    if (spec.is(kFalling) ? 1 - *v > kFar * (1 - spec.limit.clean) : *v > kFar * spec.limit.clean)
+      return false;
+  }
+  return true;
 }
 
 double chromaOf(const Lab& lab) {
@@ -80,7 +92,7 @@ TakeMetrics BracketFigures::metricsOf(const TakeSpec& spec, const MeasuredTake& 
   findClipped(t, m);
   findAfter(t, m);
   findDetail(t, m);
-  if (m.measured.value_or(m.planned) < -kUnderBase) findRungs(t, m);
+  if (m.measured.value_or(m.planned) < -kUnderBase && !farBelow(m.figures)) findRungs(t, m);
   return m;
 }
 
@@ -422,12 +434,15 @@ void BracketFigures::findRungs(const TakeStats& t, TakeMetrics& m) const {
       const auto after =
           detailOf(look.labOf(reduced(codes, ladder[r], false)).lightness(), baseDetail_[d][0]);
       if (!before || !after) continue;
-      figures[kDetail] = after->single;
+      if (after->judged()) figures[kDetail] = after->single;
       if (d > 0) continue;
       rung.detailKept = before->gain > 0 ? std::optional(after->gain / before->gain) : std::nullopt;
       rung.smear = smearOf(codes, ladder[r]);
     }
-    if (any) m.rungs.push_back(std::move(rung));
+    if (!any) continue;
+    const bool enough = farBelow(rung.figures);
+    m.rungs.push_back(std::move(rung));
+    if (enough) return;  // a stronger rung would only cost more
   }
 }
 
@@ -451,13 +466,13 @@ void BracketFigures::findBanding(const TakeStats& t, TakeMetrics& m) const {
   m[Criterion::Banding] = most;
 }
 
-// Textured objects of the base, clearest first.
+// Textured objects of the base, strongest first.
 void BracketFigures::pickTextures() {
   std::vector<std::pair<double, size_t>> found;
   const DeliveredLook look{table_, primaries_, Chroma::Full444, {}};
   for (size_t i = 0; i < base_.regionSamples.size(); ++i)
     if (const auto d = detailOfBase(look.labFrames(base_.regionSamples[i]).lightness()))
-      found.emplace_back(-d->single, i);
+      found.emplace_back(-d->texture, i);
   std::sort(found.begin(), found.end());
   if (found.size() > kTexturedAreas) found.resize(kTexturedAreas);
   for (const auto& f : found) textured_.push_back(f.second);
@@ -489,13 +504,16 @@ void BracketFigures::findDetail(const TakeStats& t, TakeMetrics& m) const {
         m.moved = true;
         continue;
       }
+      // Noise-free share and contrast do not hang on how strong the texture is: they are always said.
+      if (d == 0 && (!m.detailGain || left->gain < *m.detailGain)) {
+        m.detailWhere = t.regions[i].name;
+        m.detailNoiseFree = left->noiseFree;
+        m.detailGain = left->gain;
+      }
       auto& least = (d == 0 ? m.figures : m.delivered[d - 1].figures)[static_cast<size_t>(Criterion::Detail)];
-      if (least && *least <= left->single) continue;
+      if (!left->judged() || (least && left->single >= *least)) continue;
       least = left->single;
-      if (d > 0) continue;
-      m.detailWhere = t.regions[i].name;
-      m.detailNoiseFree = left->noiseFree;
-      m.detailGain = left->gain;
+      if (d == 0) m.detailWhere = t.regions[i].name;
     }
   }
 }
