@@ -120,10 +120,16 @@ void shootRange(MainWindow& w, const QDir& out, const std::filesystem::path& dem
 void shootLatitude(MainWindow& w, const QDir& out, bool all) {
   w.showStage("Latitude");
   auto* stage = static_cast<LatitudeStage*>(w.stage("Latitude"));
+  const auto faces = [&] {
+    const auto* strip = stage->findChild<ContactStrip*>();
+    for (int i = 0; i < 300 && !strip->complete(); ++i) settle(100);
+  };
+  faces();
   shoot(w, out.filePath("latitude.png"));
   stage->chooseBranch(edge::Branch::Grade);
   stage->showPanel(LatitudeStage::Criteria);
   w.findChild<QComboBox*>("criterion")->setCurrentIndex(static_cast<int>(edge::Criterion::LumaNoise));
+  faces();
   shoot(w, out.filePath("latitude-criteria.png"));
   if (all) {
     stage->showPanel(LatitudeStage::Trace);

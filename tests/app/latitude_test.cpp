@@ -64,11 +64,7 @@ TEST_F(Bracket, EveryTakeStandsInTheContactStrip) {
   open(measuredProject());
   auto* strip = stage_->findChild<ContactStrip*>();
   EXPECT_EQ(strip->count(), w_->document().current()->latitudeMeasure->takes.size());
-  ASSERT_TRUE(waitFor([&] {
-    for (const auto& t : w_->document().current()->latitudeMeasure->takes)
-      if (!strip->hasImage(QString::fromStdString(t.name))) return false;
-    return true;
-  }));
+  ASSERT_TRUE(waitFor([&] { return strip->complete(); }));
   EXPECT_TRUE(strip->accessibleDescription().contains("take m5: "));
   QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(4, 20));
   EXPECT_EQ(stage_->selectedTake(), table().model()->index(0, TakeModel::Name).data().toString())

@@ -45,7 +45,8 @@ void ComparePanel::show(const BracketView& view, const CriteriaProfile& own) {
     QStringList cells = {q(p.name), q(wordsOf(p.delivery.value_or(m.delivery)))};
     for (const auto& b : branches()) cells << q(limitFigure(judgeLatitude(m, p, {}, b.id).edges.latitude));
     const LatitudeResult result = restated(judgeLatitude(m, p, {}, view.branch), view.base.stops);
-    cells << q(limitFigure(result.cleaned.latitude)) << q(limitFigure(result.edges.over.estimate, true))
+    cells << q(limitFigure(judgeLatitude(m, p, {}).cleaned.latitude))
+          << q(limitFigure(result.edges.over.estimate, true))
           << q(limitFigure(result.edges.under.estimate, true));
     for (int c = 0; c < cells.size(); ++c) setItem(r, c, new QTableWidgetItem(cells[c]));
   }

@@ -2,6 +2,7 @@
 
 #include <QMouseEvent>
 #include <QPainter>
+#include <algorithm>
 
 namespace edge::app {
 namespace {
@@ -31,6 +32,10 @@ void ContactStrip::setImage(const QString& take, const QImage& image) {
 void ContactStrip::clearImages() {
   images_.clear();
   update();
+}
+
+bool ContactStrip::complete() const {
+  return std::all_of(takes_.begin(), takes_.end(), [&](const StripTake& t) { return hasImage(t.name); });
 }
 
 void ContactStrip::setTheme(const Theme& t) {

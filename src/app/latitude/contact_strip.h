@@ -25,6 +25,7 @@ class ContactStrip : public QWidget {
   void setImage(const QString& take, const QImage& image);
   void clearImages();
   [[nodiscard]] bool hasImage(const QString& take) const { return images_.count(take) > 0; }
+  [[nodiscard]] bool complete() const;  // every take has its picture
   [[nodiscard]] size_t count() const { return takes_.size(); }
   void setTheme(const Theme& theme);
   [[nodiscard]] QSize sizeHint() const override { return {600, kHeight}; }

@@ -375,7 +375,7 @@ void LatitudeStage::refreshFigures() {
   set(0, r.edges.latitude, false, QString("%1, no noise reduction").arg(specOf(branch_).words));
   set(1, r.edges.over.estimate, true, q(wordsOf(r.edges.over.cause)));
   set(2, r.edges.under.estimate, true, q(wordsOf(r.edges.under.cause)));
-  set(3, r.cleaned.latitude, false, "noise by the reducer");
+  set(3, r.cleaned.latitude, false, "exposure alone, then the reducer");
   const RangeCheck check = checkAgainstRange(*view_.finding, r);
   figures_[4]->setFigure(check.gap ? q(formatNumber(*check.gap, 1)) : "–", check.gap ? "stops" : "",
                          q(check.words));
