@@ -71,6 +71,16 @@ TEST_F(Bracket, EveryTakeStandsInTheContactStrip) {
       << "darkest first";
 }
 
+TEST_F(Bracket, TheStripIsThatOfTheConfigurationWhereverOneComesFrom) {
+  open(measuredProject());
+  auto* strip = stage_->findChild<ContactStrip*>();
+  ASSERT_TRUE(waitFor([&] { return strip->complete(); }));
+  w_->document().setCurrent(1);
+  ASSERT_TRUE(waitFor([&] { return strip->complete(); }));
+  w_->document().setCurrent(0);
+  ASSERT_TRUE(waitFor([&] { return strip->complete(); }, 5000)) << "seen before: at once";
+}
+
 TEST_F(Bracket, AProfileRejudgesAtOnceAndIsUndone) {
   open(freshCopyOfMeasured("app-profile"));
   const QString before = text("latitude");

@@ -19,7 +19,7 @@ class ContactStrip : public QWidget {
   Q_OBJECT
  public:
   explicit ContactStrip(QWidget* parent = nullptr);
-  static constexpr int kHeight = 96;
+  static constexpr int kHeight = 96, kLowHeight = 76;
 
   void setTakes(std::vector<StripTake> takes, const QString& selected);
   void setImage(const QString& take, const QImage& image);

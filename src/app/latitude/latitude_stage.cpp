@@ -18,7 +18,7 @@
 namespace edge::app {
 namespace {
 
-constexpr int kTakeRow = 22, kLeastLower = 216, kFlipKey = Qt::Key_F;
+constexpr int kTakeRow = 22, kLeastLower = 252, kLowStage = 620, kFlipKey = Qt::Key_F;
 constexpr Verdict kVerdicts[3] = {Verdict::Clean, Verdict::Cleanable, Verdict::Lost};
 constexpr const char* kPanels[] = {"Takes", "Criteria", "Grey trace", "Profiles"};
 
@@ -30,7 +30,6 @@ LatitudeStage::LatitudeStage(Document& document, QWidget* parent) : Stage(parent
   connect(&document_, &Document::currentChanged, this, [this] {
     take_.clear();
     base_.clear();
-    strip_->clearImages();
     refresh();
   });
   connect(ruler_, &RulerWidget::markChosen, this, [this](int, const QString& take) { select(take); });
@@ -125,6 +124,7 @@ QWidget* LatitudeStage::buildFigures() {
   right->addSpacing(size::kGap);
   right->addWidget(warnings_);
   right->addSpacing(size::kGap);
+  explain_->setMinimumHeight(size::kBar);
   right->addWidget(explain_, 1);
   return panel;
 }
@@ -336,6 +336,7 @@ void LatitudeStage::share() {
 
 void LatitudeStage::resizeEvent(QResizeEvent* event) {
   Stage::resizeEvent(event);
+  strip_->setFixedHeight(height() < kLowStage ? ContactStrip::kLowHeight : ContactStrip::kHeight);
   QTimer::singleShot(0, this, &LatitudeStage::share);  // when the table has its new width
 }
 
