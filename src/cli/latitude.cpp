@@ -1,8 +1,7 @@
-#include "recover/correction_files.h"
-#include "recover/restate.h"
-
 #include "base/hash.h"
 #include "command.h"
+#include "recover/correction_files.h"
+#include "recover/restate.h"
 
 namespace edge::cli {
 namespace {
@@ -11,16 +10,28 @@ struct Args {
   std::string series, display, raster, chroma, profile, rebase, cdl, clf, cube;
 };
 
-// The profile's, unless the options say otherwise.
-Delivery deliveryOf(const Args& args, const CriteriaProfile& profile) {
-  Delivery d = profile.delivery.value_or(Delivery{});
-  if (!args.raster.empty()) d.raster = rasterOf(args.raster);
-  if (args.chroma.empty()) return d;
+struct Wanted {
+  Delivery delivery;
+  bool coarser = false;  // the clip has less than the profile's raster
+};
+
+// The profile's, unless the options say otherwise. A clip that is coarser than a profile's raster is judged
+// as recorded; a raster that was asked for by itself is refused then, where it is measured.
+Wanted deliveryOf(const Args& args, const CriteriaProfile& profile, const std::filesystem::path& clip) {
+  Wanted w{profile.delivery.value_or(Delivery{})};
+  if (const auto asked = w.delivery.raster) {
+    const PixelFormat format = openClip(clip)->info().format;
+    const int cell = format.layout == Layout::Cfa ? 2 : 1;  // raw is developed by cells
+    w.delivery = servedBy(w.delivery, format.width / cell, format.height / cell);
+    w.coarser = asked->width > format.width / cell || asked->height > format.height / cell;
+  }
+  if (!args.raster.empty()) w = {{rasterOf(args.raster), w.delivery.chroma}};
+  if (args.chroma.empty()) return w;
   const auto chroma = parseChroma(args.chroma);
   if (!chroma)
     throw UsageError("not a chroma sampling: \"" + args.chroma + "\"", "--chroma", "", "444, 422 or 420");
-  d.chroma = *chroma;
-  return d;
+  w.delivery.chroma = *chroma;
+  return w;
 }
 
 void exportCorrections(const Args& args, const LatitudeMeasure& measure, nlohmann::json& j) {
@@ -41,8 +52,10 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   Series series = readSeries(file);
   if (!args.display.empty()) series.display = args.display;
   CriteriaProfile profile = args.profile.empty() ? CriteriaProfile() : readProfile(args.profile);
-  series.delivery = deliveryOf(args, profile);
+  const Wanted wanted = deliveryOf(args, profile, series.base);
+  series.delivery = wanted.delivery;
   profile.delivery.reset();  // measured there
+  series.wanted = profile;
   const LatitudeMeasure measure = measureLatitude(series, progress);
   LatitudeResult result = judgeLatitude(measure, profile);
   std::optional<NewBase> base;
@@ -51,6 +64,10 @@ nlohmann::json run(const Args& args, const Progress& progress) {
     result = restated(std::move(result), base->stops);
   }
   nlohmann::json j = latitudeToJson(measure, result, profile);
+  if (wanted.coarser)
+    j["warnings"].push_back({{"code", "coarser-than-profile"},
+                             {"message", "the clips have less than the profile's raster: judged as recorded"},
+                             {"where", "profile " + profile.name}});
   j["rebase"] = base ? nlohmann::json{{"name", base->name}, {"stops", base->stops}} : nlohmann::json();
   exportCorrections(args, measure, j);
   nlohmann::json clips = nlohmann::json::array();

@@ -109,7 +109,8 @@ std::optional<Detail> detailOf(const LightnessFrames& take, const LightnessFrame
 }
 
 std::optional<Detail> detailOfBase(const LightnessFrames& base) {
-  if (base.frames.size() < 2 * kLeastFrames) return std::nullopt;
+  // Too few for halves: against all of itself, by a little too good.
+  if (base.frames.size() < 2 * kLeastFrames) return detailOf(base, base);
   LightnessFrames halves[2];
   for (auto& h : halves) {
     h.width = base.width;

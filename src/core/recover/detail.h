@@ -34,7 +34,7 @@ inline constexpr double kHighPassSigma = 3;  // pixels: what is finer is detail
 // Shifts up to kDetailReach pixels are followed.
 inline constexpr int kDetailReach = 2;
 [[nodiscard]] std::optional<Detail> detailOf(const LightnessFrames& take, const LightnessFrames& base);
-// Of the base against itself, one half of its frames against the other.
+// Of the base against itself, one half of its frames against the other where there are eight.
 [[nodiscard]] std::optional<Detail> detailOfBase(const LightnessFrames& base);
 
 }  // namespace edge

@@ -9,6 +9,7 @@
 #include "color/display.h"
 #include "image/decode.h"
 #include "media/clip.h"
+#include "recover/criteria.h"
 #include "recover/delivery.h"
 
 namespace edge {
@@ -33,6 +34,7 @@ struct Series {
   std::string display = kSoftShoulder;
   Delivery delivery;             // the headline's
   std::vector<Delivery> alsoAt;  // measured beside it, in the same pass
+  CriteriaProfile wanted;  // by which it will be judged first: the reducer is tried where these limits ask
   std::vector<TakeSpec> takes;
 };
 

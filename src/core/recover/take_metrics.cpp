@@ -12,34 +12,14 @@ namespace {
 
 constexpr double kSuspected = 0.1;    // share of an area on its top code
 constexpr double kTimesBase = 3;      // and of that share in the base
-constexpr double kMeaningless = 50;   // per cent clipped above which noise figures are withheld
 constexpr double kDarkBelowFace = 3;  // stops below the face grey where the dark patch is looked for
 constexpr double kColoured = 5;       // C* of a face whose saturation is followed
-constexpr size_t kTexturedAreas = 3;  // at most, the strongest
 constexpr double kColourSnr = 1;      // below it a patch does not steer the grade
 constexpr double kFlickerFrames = 4;
 constexpr double kUnderBase = 0.5;  // stops: takes that are darker may want a reducer
 
 double worst(const std::array<std::optional<double>, 3>& v) {
   return std::max({v[0].value_or(0), v[1].value_or(0), v[2].value_or(0)});
-}
-
-// Temporal; of one frame spatial.
-double variance(const NoiseSums& s) {
-  return temporalVariance(s).value_or(s.spatialResidual /
-                                      std::max(1.0, static_cast<double>(s.rows) * s.columns - 6));
-}
-
-// Noise and detail are so far from their limits that no profile wants them better.
-bool farBelow(const std::array<std::optional<double>, kCriteria>& figures) {
-  constexpr double kFar = 0.4;  // of the default's clean limit
-  for (const auto& spec : criteria()) {
-    const auto& v = figures[static_cast<size_t>(spec.id)];
-    if (!spec.is(kReducible) || !v) continue;
-    if (spec.is(kFalling) ? 1 - *v > kFar * (1 - spec.limit.clean) : *v > kFar * spec.limit.clean)
-      return false;
-  }
-  return true;
 }
 
 double chromaOf(const Lab& lab) {
@@ -92,7 +72,7 @@ TakeMetrics BracketFigures::metricsOf(const TakeSpec& spec, const MeasuredTake& 
   findClipped(t, m);
   findAfter(t, m);
   findDetail(t, m);
-  if (m.measured.value_or(m.planned) < -kUnderBase && !farBelow(m.figures)) findRungs(t, m);
+  if (m.measured.value_or(m.planned) < -kUnderBase && !isFarFromLimits(m.figures, s_.wanted)) findRungs(t, m);
   return m;
 }
 
@@ -358,163 +338,6 @@ void BracketFigures::findCodes(const TakeStats& t, TakeMetrics& m) const {
     Vec3 code{};
     for (size_t c = 0; c < 3; ++c) code[c] = log_->toCode(p.mean[c]);
     m.codes.emplace_back(p.name, m.solved.correction.code(code, *log_));
-  }
-}
-
-// Temporal noise of L*, a*, b* at the face grey, rows of L* in the dark patch, at every delivery.
-void BracketFigures::findNoise(const TakeStats& t, TakeMetrics& m) const {
-  if (t.still() || worst(clippedOf(t.patches[face_])) > kMeaningless) return;
-  const auto light = [&](const Vec3& v) { return broughtBack(m, v); };
-  const PatchSample face = corrected(t.samples[face_], light);
-  if (face.frames.empty()) return;
-  const PatchSample dark = dark_ ? corrected(t.samples[*dark_], light) : PatchSample{};
-  const auto at = [&](const Delivery& d, const RasterFactor& factor,
-                      std::array<std::optional<double>, kCriteria>& figures) {
-    const DeliveredLook look{table_, primaries_, d.chroma, factor};
-    const auto sums = look.labFrames(face).sums();
-    figures[static_cast<size_t>(Criterion::LumaNoise)] = std::sqrt(variance(sums[0]));
-    figures[static_cast<size_t>(Criterion::ChromaNoise)] = std::sqrt(variance(sums[1]) + variance(sums[2]));
-    const auto split = dark.frames.empty() ? std::nullopt : splitNoise(look.labFrames(dark).sums()[0]);
-    if (!split) return std::optional<double>();
-    const double moving = std::max(0.0, split->rowTemporal);
-    if (split->rowFixed)
-      figures[static_cast<size_t>(Criterion::Stripes)] = std::sqrt(moving + std::max(0.0, *split->rowFixed));
-    return std::optional(std::sqrt(moving));
-  };
-  for (size_t i = 0; i < t.deliveries.size(); ++i) {
-    const auto& [delivery, factor] = t.deliveries[i];
-    if (i == 0)
-      m.movingStripes = at(delivery, factor, m.figures);
-    else
-      (void)at(delivery, factor, m.delivered[i - 1].figures);
-  }
-  DeliveredFigures own;
-  (void)at({}, {}, own.figures);
-  m.lumaNoisePerPixel = own.figures[static_cast<size_t>(Criterion::LumaNoise)];
-  m.chromaNoisePerPixel = own.figures[static_cast<size_t>(Criterion::ChromaNoise)];
-  findBanding(t, m);
-}
-
-// The reducer's ladder at every delivery, each of which is worked out once.
-void BracketFigures::findRungs(const TakeStats& t, TakeMetrics& m) const {
-  if (t.still() || !m[Criterion::LumaNoise]) return;
-  const auto light = [&](const Vec3& v) { return broughtBack(m, v); };
-  const PatchSample face = corrected(t.samples[face_], light);
-  const bool textured = !textured_.empty() && !m.moved && textured_[0] < t.regionSamples.size();
-  const PatchSample area = textured ? corrected(t.regionSamples[textured_[0]], light) : PatchSample{};
-  constexpr auto kLuma = static_cast<size_t>(Criterion::LumaNoise);
-  constexpr auto kChroma = static_cast<size_t>(Criterion::ChromaNoise);
-  constexpr auto kDetail = static_cast<size_t>(Criterion::Detail);
-  const auto ladder = reducerLadder();
-  for (size_t r = 0; r < ladder.size(); ++r) {
-    RungFigures rung;
-    rung.rung = r;
-    bool any = false;
-    for (size_t d = 0; d < t.deliveries.size(); ++d) {
-      auto& figures =
-          d == 0 ? rung.figures : rung.delivered.emplace_back(DeliveredFigures{s_.alsoAt[d - 1], {}}).figures;
-      const size_t same = static_cast<size_t>(
-          std::find_if(t.deliveries.begin(), t.deliveries.end(),
-                       [&](const auto& other) { return other.first == t.deliveries[d].first; }) -
-          t.deliveries.begin());
-      if (same < d) {
-        figures = same == 0 ? rung.figures : rung.delivered[same - 1].figures;
-        continue;
-      }
-      const auto& [delivery, factor] = t.deliveries[d];
-      const DeliveredLook look{table_, primaries_, delivery.chroma, factor};
-      const auto sums = look.labOf(reduced(look.codeFrames(face), ladder[r], true)).sums();
-      if (sums.empty()) continue;
-      any = true;
-      figures[kLuma] = std::sqrt(variance(sums[0]));
-      figures[kChroma] = std::sqrt(variance(sums[1]) + variance(sums[2]));
-      if (!textured) continue;
-      const CodeFrames codes = look.codeFrames(area);
-      const auto before = detailOf(look.labOf(codes).lightness(), baseDetail_[d][0]);
-      const auto after =
-          detailOf(look.labOf(reduced(codes, ladder[r], false)).lightness(), baseDetail_[d][0]);
-      if (!before || !after) continue;
-      if (after->judged()) figures[kDetail] = after->single;
-      if (d > 0) continue;
-      rung.detailKept = before->gain > 0 ? std::optional(after->gain / before->gain) : std::nullopt;
-      rung.smear = smearOf(codes, ladder[r]);
-    }
-    if (!any) continue;
-    const bool enough = farBelow(rung.figures);
-    m.rungs.push_back(std::move(rung));
-    if (enough) return;  // a stronger rung would only cost more
-  }
-}
-
-// A step of one code of the clip, after bring-back, where the noise of a pixel is too small to hide it.
-void BracketFigures::findBanding(const TakeStats& t, TakeMetrics& m) const {
-  constexpr double kHides = 0.5;  // of a step: so much noise dithers it (as in docs/method.md, quantisation)
-  if (!(t.levels > 0) || !m.lumaNoisePerPixel) return;
-  double most = 0;
-  for (size_t i : sampledPatches()) {
-    const AreaStats& a = t.patches[i];
-    const auto lightness = [&](double steps) {
-      Vec3 v{};
-      for (size_t c = 0; c < 3; ++c) v[c] = log_->toLinear(log_->toCode(a.mean[c]) + steps / t.levels);
-      return labOf(broughtBack(m, v)).L;
-    };
-    const double step = lightness(0.5) - lightness(-0.5);
-    const double codeStep = (log_->toLinear(log_->toCode(a.luma) + 0.5 / t.levels) -
-                             log_->toLinear(log_->toCode(a.luma) - 0.5 / t.levels));
-    if (std::sqrt(a.lumaVariance) < kHides * codeStep) most = std::max(most, step);
-  }
-  m[Criterion::Banding] = most;
-}
-
-// Textured objects of the base, strongest first.
-void BracketFigures::pickTextures() {
-  std::vector<std::pair<double, size_t>> found;
-  const DeliveredLook look{table_, primaries_, Chroma::Full444, {}};
-  for (size_t i = 0; i < base_.regionSamples.size(); ++i)
-    if (const auto d = detailOfBase(look.labFrames(base_.regionSamples[i]).lightness()))
-      found.emplace_back(-d->texture, i);
-  std::sort(found.begin(), found.end());
-  if (found.size() > kTexturedAreas) found.resize(kTexturedAreas);
-  for (const auto& f : found) textured_.push_back(f.second);
-  for (const auto& [delivery, factor] : base_.deliveries) {
-    const DeliveredLook at{table_, primaries_, delivery.chroma, factor};
-    auto& list = baseDetail_.emplace_back();
-    for (size_t i : textured_) list.push_back(at.labFrames(base_.regionSamples[i]).lightness());
-  }
-}
-
-// On the textured object where least is left. Where the take has as much detail but it is not the base's, the
-// object has moved: then nothing is said.
-void BracketFigures::findDetail(const TakeStats& t, TakeMetrics& m) const {
-  m.detailWhere.clear();
-  m.detailNoiseFree.reset();
-  m.detailGain.reset();
-  m.moved = false;
-  if (t.still()) return;
-  for (size_t k = 0; k < textured_.size(); ++k) {
-    const size_t i = textured_[k];
-    if (i >= t.regionSamples.size() || worst(clippedOf(t.regions[i])) > kMeaningless) continue;
-    const PatchSample area = corrected(t.regionSamples[i], [&](const Vec3& v) { return broughtBack(m, v); });
-    for (size_t d = 0; d < t.deliveries.size(); ++d) {
-      const auto& [delivery, factor] = t.deliveries[d];
-      const DeliveredLook look{table_, primaries_, delivery.chroma, factor};
-      const auto left = detailOf(look.labFrames(area).lightness(), baseDetail_[d][k]);
-      if (!left) continue;
-      if (left->elsewhere()) {
-        m.moved = true;
-        continue;
-      }
-      // Noise-free share and contrast do not hang on how strong the texture is: they are always said.
-      if (d == 0 && (!m.detailGain || left->gain < *m.detailGain)) {
-        m.detailWhere = t.regions[i].name;
-        m.detailNoiseFree = left->noiseFree;
-        m.detailGain = left->gain;
-      }
-      auto& least = (d == 0 ? m.figures : m.delivered[d - 1].figures)[static_cast<size_t>(Criterion::Detail)];
-      if (!left->judged() || (least && left->single >= *least)) continue;
-      least = left->single;
-      if (d == 0) m.detailWhere = t.regions[i].name;
-    }
   }
 }
 

@@ -13,6 +13,10 @@ struct MeasuredTake {
   double dx = 0, dy = 0;  // by which the framing was followed
 };
 
+// Noise and detail are so far from their clean limits that a stricter profile would not want them better.
+[[nodiscard]] bool isFarFromLimits(const std::array<std::optional<double>, kCriteria>& figures,
+                                   const CriteriaProfile& profile);
+
 class BracketFigures {
  public:
   BracketFigures(const Series& s, const TakeStats& base, const std::vector<MeasuredTake>& takes);
