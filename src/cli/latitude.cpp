@@ -40,7 +40,7 @@ void exportCorrections(const Args& args, const LatitudeMeasure& measure, nlohman
        {std::pair(&args.cdl, CorrectionFormat::Cdl), std::pair(&args.clf, CorrectionFormat::Clf),
         std::pair(&args.cube, CorrectionFormat::Cube)}) {
     if (folder->empty()) continue;
-    const CorrectionFiles files = writeCorrections(*folder, format, measure);
+    const CorrectionFiles files = writeCorrections(*folder, format, measure, measure.logEncoding);
     for (const auto& f : files.written) j["corrections"].push_back(f.string());
     for (const auto& w : files.warnings)
       j["warnings"].push_back({{"code", w.code}, {"message", w.message}, {"where", w.where}});

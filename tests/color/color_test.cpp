@@ -5,7 +5,7 @@
 #include <sstream>
 
 #include "base/error.h"
-#include "color/display.h"
+#include "color/display_table.h"
 #include "color/lab.h"
 #include "color/primaries.h"
 #include "support/support.h"
@@ -14,6 +14,27 @@ namespace edge {
 namespace {
 
 // Sharma, Wu, Dalal 2005, table 1: all 34 pairs to the four decimals printed.
+TEST(Display, TheTableIsTheTransform) {
+  for (const char* name : {kSoftShoulder, "bt709"}) {
+    const DisplayTransform transform(name);
+    const DisplayTable table(transform);
+    double worst = 0, worstLab = 0;
+    for (double x = -0.01; x < 64; x = x < 0.001 ? x + 1e-4 : x * 1.013) {
+      const float linear[3] = {static_cast<float>(x), static_cast<float>(x / 2), static_cast<float>(x / 7)};
+      float code[3], lab[3];
+      table.code(linear, code);
+      table.lab(code, Primaries::Bt709, lab);
+      const Vec3 exact = transform.code({linear[0], linear[1], linear[2]});
+      const Lab want = labOfDisplayLight(DisplayTransform::lightOfCode(exact), Primaries::Bt709);
+      for (size_t c = 0; c < 3; ++c) worst = std::max(worst, std::abs(code[c] - exact[c]));
+      worstLab = std::max(
+          {worstLab, std::abs(lab[0] - want.L), std::abs(lab[1] - want.a), std::abs(lab[2] - want.b)});
+    }
+    EXPECT_LT(worst, 2e-4) << name;  // at the corner where BT.709 clips, within a step of the table
+    EXPECT_LT(worstLab, 0.02) << name;
+  }
+}
+
 TEST(DeltaE2000, MeetsAllPublishedPairs) {
   std::ifstream in(EDGE_REFERENCE "/ciede2000_pairs.txt");
   int pairs = 0;

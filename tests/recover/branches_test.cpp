@@ -108,8 +108,9 @@ TEST_F(Branches, KnownGainsAreBalanced) {
     for (size_t c = 0; c < 3; ++c) EXPECT_NEAR(s->correction.gains[c] * cast[c], 1, 1e-6) << n;
     EXPECT_LT(residual(*s, pairs), 1e-3);
     // Exposure alone keeps the cast in sight.
-    EXPECT_GT(residual(*solveBranch(Branch::Exposure, problem(pairs, exposure)), pairs),
-              0.5 * residual(*s, pairs));
+    if (std::abs(std::log2(cast[0])) > 0.1) {
+      EXPECT_GT(residual(*solveBranch(Branch::Exposure, problem(pairs, exposure)), pairs), 0.5) << n;
+    }
   }
 }
 

@@ -41,19 +41,22 @@ ChoiceBar::ChoiceBar(Document& document, QWidget* parent) : QWidget(parent), doc
             [this, i] { emit branchChosen(static_cast<Branch>(i)); });
     row->addWidget(branches_[i]);
   }
-  row->addSpacing(size::kMargin);
+  row->addSpacing(size::kGap);
   row->addWidget(quiet("judged for", this));
   profile_ = new QComboBox(this);
   profile_->setObjectName("profile");
   profile_->setAccessibleName("Criteria profile");
-  profile_->setMinimumContentsLength(16);
+  profile_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  profile_->setMinimumContentsLength(15);
   connect(profile_, &QComboBox::activated, this, &ChoiceBar::chooseProfile);
   row->addWidget(profile_);
-  row->addSpacing(size::kMargin);
+  row->addSpacing(size::kGap);
   row->addWidget(quiet("counted from", this));
   base_ = new QComboBox(this);
   base_->setObjectName("base");
   base_->setAccessibleName("Base that stops count from");
+  base_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  base_->setMinimumContentsLength(13);
   connect(base_, &QComboBox::activated, this,
           [this](int i) { emit baseChosen(base_->itemData(i).toString()); });
   row->addWidget(base_);
@@ -84,6 +87,7 @@ void ChoiceBar::fillProfiles() {
     profile_->addItem(q(now.name));
     profile_->setCurrentIndex(profile_->count() - 1);
   }
+  profile_->setToolTip(profile_->currentText());  // a long name is cut in the bar
   profile_->insertSeparator(profile_->count());
   profile_->addItem(kLoad);
   profile_->addItem(kSave);

@@ -242,6 +242,7 @@ void LatitudeStage::countFrom(const QString& base) {
 void LatitudeStage::showPanel(Panel panel) {
   panels_->setCurrentIndex(panel);
   panelButtons_->button(panel)->setChecked(true);
+  refreshCompare();
 }
 
 void LatitudeStage::step(int by) {
@@ -252,7 +253,7 @@ void LatitudeStage::step(int by) {
 void LatitudeStage::select(const QString& take) {
   if (take == take_ || take.isEmpty()) return;
   take_ = take;
-  refresh();
+  refreshTake();
   explain_->show("take:" + take_);
 }
 
@@ -268,7 +269,19 @@ void LatitudeStage::refresh() {
   const bool measured = view_.finding != nullptr;
   if (measured && model_->rowOf(take_) < 0) take_ = model_->takeAt(model_->rowCount() - 1);
   if (!measured) take_.clear();
-  if (measured) {
+  choice_->show(view_, base_);
+  criteria_->show(view_);
+  refreshFigures();
+  refreshCompare();
+  inviting_->invite(inviteFor(document_, Need::Bracket));
+  share();
+  refreshTake();
+  explain_->refresh();
+}
+
+// What another take changes: nothing is judged anew.
+void LatitudeStage::refreshTake() {
+  if (view_.finding) {
     const QSignalBlocker quiet(table_->selectionModel());
     const QModelIndex at = model_->index(model_->rowOf(take_), 0);
     table_->setCurrentIndex(at);
@@ -277,17 +290,15 @@ void LatitudeStage::refresh() {
   }
   refreshRuler();
   refreshStrip();
-  refreshFigures();
-  choice_->show(view_, base_);
-  criteria_->show(view_);
-  trace_->show(view_, take_);
-  compare_->show(view_, document_.criteria());
-  pictures_->show(view_, take_);
-  inviting_->invite(inviteFor(document_, Need::Bracket));
-  table_->viewport()->update();
-  share();
   refreshVerdict();
-  explain_->refresh();
+  trace_->show(view_, take_);
+  pictures_->show(view_, take_);
+  table_->viewport()->update();
+}
+
+// Seven profiles by four branches: worked out while it is seen.
+void LatitudeStage::refreshCompare() {
+  if (panels_->currentIndex() == Compare) compare_->show(view_, document_.criteria());
 }
 
 // The axis stays; the row slides under it, so that 0 is what stops count from.
@@ -417,8 +428,10 @@ void LatitudeStage::exportCorrections(const std::filesystem::path& folder) {
   if (!view_.finding) return;
   try {
     size_t written = 0, left = 0;
+    const std::string logEncoding =
+        logEncodingOf(decodeOf(view_.finding->configuration, document_.project().folder()).curve);
     for (const auto format : {CorrectionFormat::Cdl, CorrectionFormat::Clf, CorrectionFormat::Cube}) {
-      const CorrectionFiles files = writeCorrections(folder, format, view_.measure());
+      const CorrectionFiles files = writeCorrections(folder, format, view_.measure(), logEncoding);
       written += files.written.size();
       left += files.warnings.size();
     }

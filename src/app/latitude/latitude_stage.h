@@ -52,6 +52,8 @@ class LatitudeStage : public Stage {
   QWidget* buildFigures();
   void buildTable();
   void refresh();
+  void refreshTake();
+  void refreshCompare();
   void refreshRuler();
   void refreshStrip();
   void refreshFigures();

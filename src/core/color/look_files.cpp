@@ -6,26 +6,10 @@
 #include <cmath>
 
 #include "base/files.h"
+#include "base/markup.h"
 
 namespace edge {
 namespace {
-
-std::string escaped(const std::string& text) {
-  std::string out;
-  for (const char c : text) {
-    if (c == '&')
-      out += "&amp;";
-    else if (c == '<')
-      out += "&lt;";
-    else if (c == '>')
-      out += "&gt;";
-    else if (c == '"')
-      out += "&quot;";
-    else
-      out += c;
-  }
-  return out;
-}
 
 std::string numbers(const Vec3& v) {
   return fmt::format("{:.9g} {:.9g} {:.9g}", v[0], v[1], v[2]);
@@ -42,9 +26,9 @@ std::string nodesOf(const Cdl& c, const std::string& indent) {
 }
 
 std::string correctionOf(const NamedCdl& look, const std::string& indent) {
-  std::string s = fmt::format("{}<ColorCorrection id=\"{}\">\n", indent, escaped(look.id));
+  std::string s = fmt::format("{}<ColorCorrection id=\"{}\">\n", indent, escapedMarkup(look.id));
   if (!look.description.empty())
-    s += fmt::format("{}  <Description>{}</Description>\n", indent, escaped(look.description));
+    s += fmt::format("{}  <Description>{}</Description>\n", indent, escapedMarkup(look.description));
   return s + nodesOf(look.cdl, indent + "  ") + indent + "</ColorCorrection>\n";
 }
 
@@ -52,7 +36,7 @@ std::string clfHead(const std::string& id, const std::string& description) {
   return fmt::format(
       "{}<ProcessList xmlns=\"urn:AMPAS:CLF:v3.0\" id=\"{}\" compCLFversion=\"3.0\">\n"
       "  <Description>{}</Description>\n",
-      kHead, escaped(id), escaped(description));
+      kHead, escapedMarkup(id), escapedMarkup(description));
 }
 
 // Titles of .cube files stand in quotes on one line.

@@ -19,10 +19,9 @@ constexpr const char* kExtensions[] = {".cdl", ".clf", ".cube"};
 // Lowest code of each channel among the take's patches, as shot.
 Vec3 lowestCodes(const TakeMetrics& headline, const Curve& log) {
   Vec3 low{1, 1, 1};
-  Correction undo = headline.solved.correction;
   for (const auto& [patch, code] : headline.codes)
     for (size_t c = 0; c < 3; ++c) {
-      const double linear = log.toLinear(code[c]) * undo.back.k + undo.back.q;
+      const double linear = log.toLinear(code[c]) * headline.k() + headline.q();
       low[c] = std::min(low[c], log.toCode(linear));
     }
   return low;
@@ -32,6 +31,14 @@ std::optional<Cdl> cdlOf(const TakeMetrics& m, const Curve& log, const Vec3& low
   const Correction& c = m.solved.correction;
   if (c.branch == Branch::Grade) return c.cdl;
   return asCdl([&](const Vec3& code) { return c.code(code, log); }, low);
+}
+
+// "a-grade-2.cdl" where "a-grade.cdl" was written a moment ago for a take of nearly the same name.
+fs::path unused(const fs::path& file, const std::vector<fs::path>& written) {
+  fs::path free = file;
+  for (int n = 2; std::find(written.begin(), written.end(), free) != written.end(); ++n)
+    free = file.parent_path() / fmt::format("{}-{}{}", file.stem().string(), n, file.extension().string());
+  return free;
 }
 
 std::string describe(const TakeMetrics& m, const std::string& encoding) {
@@ -64,22 +71,24 @@ std::string correctionFileName(const std::string& take, Branch branch, Correctio
 }
 
 CorrectionFiles writeCorrections(const fs::path& folder, CorrectionFormat format,
-                                 const LatitudeMeasure& measure, const std::string& take) {
+                                 const LatitudeMeasure& measure, const std::string& logEncoding) {
   std::error_code failed;
   fs::create_directories(folder, failed);
-  if (failed) throw Error("the folder can't be made", folder.string(), "", failed.message());
-  const auto log = makeCurve(measure.logEncoding).curve;
-  const std::string encoding = fs::path(measure.logEncoding).filename().string();
+  if (failed)
+    throw Error("the folder can't be made: " + failed.message(), folder.string(), "",
+                "choose another folder");
+  const auto log = makeCurve(logEncoding).curve;
+  const std::string encoding = fs::path(logEncoding).filename().string();
   CorrectionFiles out;
   std::vector<NamedCdl> all;
   for (size_t i = 0; i < measure.takes.size(); ++i) {
     const TakeMetrics& headline = measure.takes[i];
-    if (!headline.measured || (!take.empty() && headline.name != take)) continue;
+    if (!headline.measured) continue;
     const Vec3 low = lowestCodes(headline, *log);
     for (const auto& spec : branches()) {
       const TakeMetrics* m = measure.of(i, spec.id);
       if (!m) continue;
-      const fs::path file = folder / correctionFileName(m->name, spec.id, format);
+      const fs::path file = unused(folder / correctionFileName(m->name, spec.id, format), out.written);
       NamedCdl look{file.stem().string(), describe(*m, encoding), {}};
       if (format == CorrectionFormat::Cdl) {
         const auto cdl = cdlOf(*m, *log, low);

@@ -18,10 +18,12 @@ struct CorrectionFiles {
 // "m3-exposure.cdl", whatever the take is called.
 [[nodiscard]] std::string correctionFileName(const std::string& take, Branch branch, CorrectionFormat format);
 
-// Makes the folder. Takes without a measured offset have no correction. `take`: that one only.
-// CDL: also one collection of all, corrections.ccc. What is no slope and offset on this encoding within half
-// a ten-bit code is not written as CDL, and said.
+// Makes the folder. Takes without a measured offset have no correction. `logEncoding`: of logEncodingOf, as
+// it can be read now: the measure remembers where it was read then. Takes whose names give one file name
+// count on. CDL: also one collection of all, corrections.ccc. What is no slope and offset on this encoding
+// within half a ten-bit code is not written as CDL, and said.
 [[nodiscard]] CorrectionFiles writeCorrections(const std::filesystem::path& folder, CorrectionFormat format,
-                                               const LatitudeMeasure& measure, const std::string& take = "");
+                                               const LatitudeMeasure& measure,
+                                               const std::string& logEncoding);
 
 }  // namespace edge

@@ -196,16 +196,16 @@ void BracketFigures::findDetail(const TakeStats& t, TakeMetrics& m) const {
         m.moved = true;
         continue;
       }
-      // Noise-free share and contrast do not hang on how strong the texture is: they are always said.
-      if (d == 0 && (!m.detailGain || left->gain < *m.detailGain)) {
-        m.detailWhere = t.regions[i].name;
-        m.detailNoiseFree = left->noiseFree;
-        m.detailGain = left->gain;
-      }
       auto& least = (d == 0 ? m.figures : m.delivered[d - 1].figures)[static_cast<size_t>(Criterion::Detail)];
-      if (!left->judged() || (least && left->single >= *least)) continue;
-      least = left->single;
-      if (d == 0) m.detailWhere = t.regions[i].name;
+      const bool decides = left->judged() && (!least || left->single < *least);
+      // Noise-free share and contrast do not hang on how strong the texture is: they are said of the place
+      // that decides, where none is judged of the one that kept least.
+      const bool said = decides || (!least && (!m.detailGain || left->gain < *m.detailGain));
+      if (decides) least = left->single;
+      if (d > 0 || !said) continue;
+      m.detailWhere = t.regions[i].name;
+      m.detailNoiseFree = left->noiseFree;
+      m.detailGain = left->gain;
     }
   }
   constexpr auto kDetail = static_cast<size_t>(Criterion::Detail);

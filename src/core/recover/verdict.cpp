@@ -271,19 +271,22 @@ LatitudeResult judgeLatitude(const LatitudeMeasure& m, const CriteriaProfile& p,
   std::vector<Step> steps, cleaned;
   // As the gentlest rung that helps leaves them, or the strongest.
   std::vector<TakeMetrics> mended;
-  std::vector<TakeVerdict> mendedVerdicts;
+  mended.reserve(takes.size());  // pointed into
+  std::vector<const TakeMetrics*> after;
+  std::vector<TakeVerdict> afterVerdicts;
   for (const auto* t : takes) {
     const RungFigures* rung = firstGoodRung(*t, p);
     if (!rung && !t->rungs.empty() && !passesCleaned(*t, p)) rung = &t->rungs.back();
-    mended.push_back(rung ? afterRung(*t, *rung) : *t);
-    mendedVerdicts.push_back(judgeTake(mended.back(), p));
+    if (rung) mended.push_back(afterRung(*t, *rung));
+    after.push_back(rung ? &mended.back() : t);
+    afterVerdicts.push_back(judgeTake(*after.back(), p));
   }
   for (size_t i = 0; i < takes.size(); ++i) {
     const double stops = takes[i]->measured.value_or(takes[i]->planned), sigma = takes[i]->sigma;
     const bool person = r.judged[i].verdict != r.verdicts[i].verdict || r.judged[i].cause.person;
     steps.push_back({stops, sigma, takes[i], &r.judged[i], r.judged[i].verdict != Verdict::Clean});
-    cleaned.push_back({stops, sigma, &mended[i], person ? &r.judged[i] : &mendedVerdicts[i],
-                       person ? r.judged[i].verdict == Verdict::Lost : !passesCleaned(mended[i], p)});
+    cleaned.push_back({stops, sigma, after[i], person ? &r.judged[i] : &afterVerdicts[i],
+                       person ? r.judged[i].verdict == Verdict::Lost : !passesCleaned(*after[i], p)});
   }
   r.base = judgeTake(m.base, p);
   r.edges = edgesOf(steps, {0, 0, &m.base, &r.base, false}, p, false);

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "base/csv.h"
+#include "base/markup.h"
 #include "base/numbers.h"
 #include "base/parallel.h"
 
@@ -28,34 +29,17 @@ std::optional<Limit> headlineOf(const Finding& f) {
   return f.range ? f.range->headline : std::nullopt;
 }
 
-std::string escaped(const std::string& text) {
-  std::string s;
-  for (char c : text) {
-    if (c == '&')
-      s += "&amp;";
-    else if (c == '<')
-      s += "&lt;";
-    else if (c == '>')
-      s += "&gt;";
-    else if (c == '"')
-      s += "&quot;";
-    else
-      s += c;
-  }
-  return s;
-}
-
 std::string htmlCard(const Finding& f) {
   const ExposureCard card = cardOf(f);
-  std::string s = fmt::format("<section><h2>{}</h2><p class=quiet>{}</p><dl>\n", escaped(card.title),
-                              escaped(card.subtitle));
+  std::string s = fmt::format("<section><h2>{}</h2><p class=quiet>{}</p><dl>\n", escapedMarkup(card.title),
+                              escapedMarkup(card.subtitle));
   for (const auto& l : card.lines)
-    s += fmt::format("<dt>{}</dt><dd><b>{}</b> <span class=quiet>{}</span></dd>\n", escaped(l.label),
-                     escaped(l.value), escaped(l.note));
+    s += fmt::format("<dt>{}</dt><dd><b>{}</b> <span class=quiet>{}</span></dd>\n", escapedMarkup(l.label),
+                     escapedMarkup(l.value), escapedMarkup(l.note));
   s += "</dl><h3>On set</h3><ul>\n";
-  for (const auto& a : card.advice) s += "<li>" + escaped(a) + "</li>\n";
+  for (const auto& a : card.advice) s += "<li>" + escapedMarkup(a) + "</li>\n";
   s += "</ul><h3>Not established by this test</h3><ul class=quiet>\n";
-  for (const auto& n : card.notEstablished) s += "<li>" + escaped(n) + "</li>\n";
+  for (const auto& n : card.notEstablished) s += "<li>" + escapedMarkup(n) + "</li>\n";
   return s + "</ul></section>\n";
 }
 
@@ -230,16 +214,16 @@ json findingsJson(const std::vector<Finding>& findings) {
 
 std::string reportHtml(const std::vector<Finding>& findings, const std::string& title) {
   std::string s =
-      "<!doctype html><html lang=en><meta charset=utf-8><title>" + escaped(title) +
+      "<!doctype html><html lang=en><meta charset=utf-8><title>" + escapedMarkup(title) +
       "</title><style>body{font:15px/1.5 'Noto Sans',sans-serif;max-width:60rem;margin:2rem "
       "auto;color:#222;background:#fff}"
       "table{border-collapse:collapse}td,th{padding:.3rem .8rem;border-bottom:1px solid #ccc;text-align:left}"
       "dl{display:grid;grid-template-columns:14rem auto;gap:.2rem "
       "1rem}dd{margin:0}.quiet{color:#666;font-size:13px}</style>\n";
-  s += "<h1>" + escaped(title) +
+  s += "<h1>" + escapedMarkup(title) +
        "</h1>\n<table><tr><th>Configuration<th>Range<th>Upper edge<th>Lower edge<th>Latitude</tr>\n";
   for (const auto& f : findings)
-    s += fmt::format("<tr><td>{}<td>{}<td>{}<td>{}<td>{}</tr>\n", escaped(f.configuration.label()),
+    s += fmt::format("<tr><td>{}<td>{}<td>{}<td>{}<td>{}</tr>\n", escapedMarkup(f.configuration.label()),
                      limitWords(headlineOf(f)),
                      limitFigure(f.latitude ? f.latitude->edges.over.estimate : std::nullopt, true),
                      limitFigure(f.latitude ? f.latitude->edges.under.estimate : std::nullopt, true),
