@@ -47,7 +47,7 @@ ChoiceBar::ChoiceBar(Document& document, QWidget* parent) : QWidget(parent), doc
   profile_->setObjectName("profile");
   profile_->setAccessibleName("Criteria profile");
   profile_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-  profile_->setMinimumContentsLength(15);
+  profile_->setMinimumContentsLength(12);
   connect(profile_, &QComboBox::activated, this, &ChoiceBar::chooseProfile);
   row->addWidget(profile_);
   row->addSpacing(size::kGap);
@@ -56,7 +56,7 @@ ChoiceBar::ChoiceBar(Document& document, QWidget* parent) : QWidget(parent), doc
   base_->setObjectName("base");
   base_->setAccessibleName("Base that stops count from");
   base_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-  base_->setMinimumContentsLength(13);
+  base_->setMinimumContentsLength(10);
   connect(base_, &QComboBox::activated, this,
           [this](int i) { emit baseChosen(base_->itemData(i).toString()); });
   row->addWidget(base_);
@@ -77,7 +77,7 @@ void ChoiceBar::fillProfiles() {
   const CriteriaProfile& now = document_.criteria();
   bool standard = false;
   for (const auto& p : standardProfiles()) {
-    profile_->addItem(p.name == CriteriaProfile().name ? QString("default, as recorded") : q(p.name));
+    profile_->addItem(q(p.name));
     if (p.name == now.name) {
       standard = true;
       profile_->setCurrentIndex(profile_->count() - 1);

@@ -180,7 +180,7 @@ QWidget* LatitudeStage::buildVerdictBar() {
   reason_->setPlaceholderText("why");
   reason_->setAccessibleName("Reason of your verdict");
   reason_->setMaxLength(400);
-  reason_->setMinimumWidth(90);
+  reason_->setMinimumWidth(64);
   reason_->setMaximumWidth(200);
   row->addWidget(reason_);
   takeBack_ = new QPushButton("Take back", bar);

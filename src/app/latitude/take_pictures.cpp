@@ -10,6 +10,8 @@
 namespace edge::app {
 namespace {
 
+constexpr QSize kLeastPicture = {128, 72};  // a low window keeps its figures whole
+
 QImage imageOf(const Picture& p) {
   return QImage(p.rgb.data(), p.width, p.height, 3 * p.width, QImage::Format_RGB888);
 }
@@ -66,6 +68,7 @@ TakePictures::TakePictures(Document& document, QWidget* parent) : QWidget(parent
   shot_ = new PictureView(this);
   back_ = new PictureView(this);
   for (auto* view : {base_, shot_, back_}) {
+    view->setMinimumSize(kLeastPicture);
     row->addWidget(view, 1);
     connect(view, &PictureView::centreMoved, this, [this](const QPointF& centre) {
       for (auto* other : {base_, shot_, back_}) other->setCentre(centre);
