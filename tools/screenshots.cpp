@@ -1,7 +1,7 @@
 // Makes the pictures of docs/screenshots from the demo project: edge-screenshots DEMO_FOLDER OUT_FOLDER
-// [--small] [--range] [--latitude] [--light] [--size=1210x670] [--look]: of the small demo; of one stage
-// only; in the light theme; at another size; every stage as it opens, of the demo and of a project that is
-// still empty.
+// [--small] [--range] [--latitude] [--noise] [--light] [--size=1210x670] [--look]: of the small demo; of one
+// stage only; in the light theme; at another size; every stage as it opens, of the demo and of a project that
+// is still empty.
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
@@ -12,6 +12,7 @@
 #include "demo/demo_project.h"
 #include "latitude/latitude_stage.h"
 #include "match/match_stage.h"
+#include "noise/noise_stage.h"
 #include "plan/plan_stage.h"
 #include "range/range_stage.h"
 #include "shell/main_window.h"
@@ -132,6 +133,8 @@ void shootLatitude(MainWindow& w, const QDir& out, bool all) {
   faces();
   shoot(w, out.filePath("latitude-criteria.png"));
   if (all) {
+    stage->showPanel(LatitudeStage::Stress);
+    shoot(w, out.filePath("latitude-stress.png"));
     stage->showPanel(LatitudeStage::Trace);
     shoot(w, out.filePath("latitude-trace.png"));
     stage->countFrom("skin");
@@ -143,10 +146,39 @@ void shootLatitude(MainWindow& w, const QDir& out, bool all) {
   stage->showPanel(LatitudeStage::Takes);
 }
 
+// Every page of Noise, of the body and mode that has it; all: else the three that stand in docs.
+void shootNoise(MainWindow& w, const QDir& out, bool all) {
+  w.showStage("Noise");
+  auto* stage = static_cast<NoiseStage*>(w.stage("Noise"));
+  const auto choose = [&](const std::string& mode) {
+    const auto& findings = w.document().findings();
+    for (size_t i = 0; i < findings.size(); ++i)
+      if (findings[i].configuration.body == "Corvane 35" && findings[i].configuration.mode == mode)
+        return w.document().setCurrent(static_cast<int>(i));
+  };
+  const auto page = [&](edge::NoisePage p, const char* mode, const char* file) {
+    choose(mode);
+    stage->showPage(p);
+    shoot(w, out.filePath(file));
+  };
+  page(edge::NoisePage::Iso, "raw", "noise-sweep.png");
+  page(edge::NoisePage::Floor, "log", "noise-floor.png");
+  page(edge::NoisePage::Look, "log", "noise-look.png");
+  if (all) {
+    page(edge::NoisePage::Iso, "log", "noise-ladder.png");
+    page(edge::NoisePage::Pair, "raw", "noise-pair.png");
+    page(edge::NoisePage::Readout, "log", "noise-readout.png");
+    page(edge::NoisePage::Infrared, "raw", "noise-infrared.png");
+    page(edge::NoisePage::Pair, "log", "noise-empty.png");
+  }
+  w.document().setCurrent(0);
+  stage->showPage(edge::NoisePage::Iso);
+}
+
 // Every stage as it opens, to be looked at.
 void look(MainWindow& w, const QDir& out, const std::filesystem::path& demo) {
   const auto each = [&](const char* what) {
-    for (const char* name : {"Plan", "Shoot", "Match", "Range", "Latitude", "Findings"}) {
+    for (const char* name : {"Plan", "Shoot", "Match", "Range", "Latitude", "Noise", "Findings"}) {
       w.showStage(name);
       shoot(w, out.filePath(QString("%1-%2.png").arg(what, QString(name).toLower())));
     }
@@ -203,6 +235,7 @@ int main(int argc, char** argv) {
   if (words.contains("--light")) window.setThemeKind(ThemeKind::Light);
   if (words.contains("--look")) return look(window, out, argv[1]), 0;
   if (words.contains("--latitude")) return shootLatitude(window, out, true), 0;
+  if (words.contains("--noise")) return shootNoise(window, out, true), 0;
   if (words.contains("--range")) return shootRange(window, out, argv[1]), 0;
   window.showStage("Plan");
   auto* plan = static_cast<PlanStage*>(window.stage("Plan"));
@@ -216,6 +249,7 @@ int main(int argc, char** argv) {
   window.showSums(false);
   shootRange(window, out, argv[1]);
   shootLatitude(window, out, false);
+  shootNoise(window, out, false);
   window.showStage("Findings");
   shoot(window, out.filePath("findings.png"));
   shootSet(window, out, argv[1]);

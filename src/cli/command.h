@@ -50,6 +50,7 @@ void addTransfer(CLI::App& app, Common& common);
 void addMatch(CLI::App& app, Common& common);
 void addReport(CLI::App& app, Common& common);
 void addCheck(CLI::App& app, Common& common);
+void addNoise(CLI::App& app, Common& common);  // iso-sweep, noise, infrared, readout
 
 // "1920x1080"; empty: none. Throws UsageError.
 [[nodiscard]] std::optional<Raster> rasterOf(const std::string& text);

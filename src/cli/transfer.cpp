@@ -1,9 +1,7 @@
 #include "measure/transfer.h"
 
 #include "base/error.h"
-#include "base/hash.h"
-#include "command.h"
-#include "recover/series.h"
+#include "series_command.h"
 
 namespace edge::cli {
 namespace {
@@ -23,8 +21,7 @@ nlohmann::json run(const std::string& file, const Progress& progress) {
     area = scaled(*area, f.width / s.chart.referenceWidth, f.height / s.chart.referenceHeight);
   }
   nlohmann::json j = transferToJson(measureTransfer(clips, area, progress));
-  j["inputs"] = {{"series", {{"path", file}, {"hash", hashFile(file)}}}, {"clips", nlohmann::json::array()}};
-  for (const auto& c : clips) j["inputs"]["clips"].push_back(describeClip(openClip(c.clip)->info()));
+  j["inputs"] = describeSeries(file, s);
   return j;
 }
 

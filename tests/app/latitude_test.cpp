@@ -8,6 +8,7 @@
 #include <QTest>
 
 #include "base/files.h"
+#include "color/look_files.h"
 #include "plan/recipe.h"
 #include "recover/reducer.h"
 #include "window.h"
@@ -228,6 +229,61 @@ TEST_F(Bracket, WithoutAMeasuredBracketNothingCanBeChosen) {
        {LatitudeStage::Criteria, LatitudeStage::Trace, LatitudeStage::Compare, LatitudeStage::Takes})
     stage_->showPanel(panel);
   EXPECT_EQ(problemText(*w_), "");
+}
+
+TEST_F(Bracket, StressSaysWhereEachTakeBreaksAndALookIsJudgedBesideTheNeutral) {
+  open(freshCopyOfMeasured("app-stress"));
+  stage_->showPanel(LatitudeStage::Stress);
+  auto* list = stage_->findChild<QTableWidget*>("stress");
+  const LatitudeMeasure m = *w_->document().current()->latitudeMeasure;
+  ASSERT_EQ(list->rowCount(), static_cast<int>(m.takes.size()) + 1);
+  EXPECT_EQ(list->item(0, 0)->text(), "base");
+  EXPECT_TRUE(list->item(1, 3)->text().startsWith("st")) << "step n, or stands all";
+  EXPECT_EQ(list->item(1, 2)->text(), "–") << "no look";
+
+  writeCdl(folder() / "flat.cdl", {"flat", "", Cdl{{0.5, 0.5, 0.5}, {0.2, 0.2, 0.2}, {1, 1, 1}, 0.3}});
+  w_->document().setLook(folder() / "flat.cdl");
+  settle();
+  EXPECT_TRUE(stage_->findChild<StressPanel*>()->findChild<QLabel*>()->text().contains("analyse"));
+  w_->analyse();
+  ASSERT_TRUE(waitFor([&] { return w_->document().current()->latitudeMeasure->look.has_value(); }, 60000));
+  settle();
+  const LookMeasure looked = *w_->document().current()->latitudeMeasure->look;
+  EXPECT_LT(looked.takes[0][Criterion::ChromaNoise].value(), m.takes[0][Criterion::ChromaNoise].value() / 2);
+  EXPECT_NE(list->item(1, 2)->text(), "–");
+  w_->document().undoStack().undo();
+  settle();
+  EXPECT_EQ(list->item(1, 2)->text(), "–");
+  EXPECT_FALSE(w_->document().current()->latitudeMeasure->look);
+}
+
+TEST_F(Bracket, HighlightsOfRawAreRebuiltForTheEyeOnly) {
+  open(measuredProject());
+  const auto findings = w_->document().findings();
+  for (size_t i = 0; i < findings.size(); ++i)
+    if (findings[i].configuration.mode == "raw") {
+      w_->document().setCurrent(static_cast<int>(i));
+      break;
+    }
+  settle();
+  auto* pictures = stage_->findChild<TakePictures*>();
+  const QString before = text("latitude");
+  const auto says = [&](const QString& words) {
+    return waitFor([&] {
+      for (const auto* v : stage_->findChildren<PictureView*>())
+        if (v->accessibleName().contains(words)) return true;
+      return false;
+    });
+  };
+  EXPECT_TRUE(says("H rebuilds"));
+  QTest::keyClick(stage_, Qt::Key_H);
+  EXPECT_EQ(pictures->recovery(), Recovery::On);
+  EXPECT_TRUE(says("highlights rebuilt"));
+  QTest::keyClick(stage_, Qt::Key_H);
+  EXPECT_TRUE(says("tinted"));
+  EXPECT_EQ(text("latitude"), before);
+  QTest::keyClick(stage_, Qt::Key_H);
+  EXPECT_EQ(pictures->recovery(), Recovery::Off);
 }
 
 }  // namespace

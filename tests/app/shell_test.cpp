@@ -27,7 +27,7 @@ namespace edge::app {
 namespace {
 
 // Shoot last: its take chooses the configuration when it is seen.
-constexpr const char* kStages[] = {"Plan", "Match", "Range", "Latitude", "Findings", "Shoot"};
+constexpr const char* kStages[] = {"Plan", "Match", "Range", "Latitude", "Noise", "Findings", "Shoot"};
 
 void waitForPlan(MainWindow& w) {
   auto& planner = static_cast<PlanStage*>(w.stage("Plan"))->planner();
@@ -74,11 +74,9 @@ TEST(OneTruth, EveryStageShowsWhatAFreshWindowShows) {
   {
     const auto measured = Project::open(measuredProject());
     const auto p = Project::open(file);
-    const auto raster = deliveryRasterOf(*measured);
-    for (const auto& c : measured->configurations())
-      for (const auto& a : analysesOf(c, measured->folder(), raster))
-        if (const auto value = measured->result(c.id, a.result, a.inputHash))
-          p->storeResult(c.id, a.result, a.inputHash, *value);
+    for (const auto& a : allAnalyses(*measured, measured->configurations()))
+      if (const auto value = measured->result(a.configuration, a.result, a.inputHash))
+        p->storeResult(a.configuration, a.result, a.inputHash, *value);
   }
   auto w = openWindow(file);
   Document& d = w->document();
@@ -237,7 +235,7 @@ TEST(Shell, AnEmptyProjectInvitesAndEachButtonLeadsOn) {
   w.show();
   w.createProject(file);
   waitForPlan(w);
-  for (const char* name : {"Shoot", "Match", "Range", "Latitude", "Findings"}) {
+  for (const char* name : {"Shoot", "Match", "Range", "Latitude", "Noise", "Findings"}) {
     w.showStage(name);
     settle();
     auto* button = w.stage(name)->findChild<QPushButton*>("invite");

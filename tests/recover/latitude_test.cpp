@@ -121,8 +121,9 @@ TEST(Verdict, EdgesAreBracketsAndNoiseIsInterpolatedInItsLogarithm) {
   const auto r = judgeLatitude(bracket(), {});
   EXPECT_EQ(*r.edges.under.lastGood, -1);
   EXPECT_EQ(*r.edges.under.firstBad, -2);
-  // Luma noise goes from 1.5 to 3.0 and meets its limit of 2.2 after log2(2.2/1.5) = 0.553 of the stop, chroma
-  // noise from 6 to 12 and its limit of 8.5 after log2(8.5/6) = 0.503: what gives way first is the edge.
+  // Luma noise goes from 1.5 to 3.0 and meets its limit of 2.2 after log2(2.2/1.5) = 0.553 of the stop,
+  // chroma noise from 6 to 12 and its limit of 8.5 after log2(8.5/6) = 0.503: what gives way first is the
+  // edge.
   EXPECT_NEAR(r.edges.under.estimate->stops, -1 - std::log2(8.5 / 6), 0.01);
   EXPECT_EQ(r.edges.under.cause.criterion, Criterion::ChromaNoise);
   EXPECT_NEAR(r.edges.over.estimate->stops, 1 + 0.5 / 3, 0.01);

@@ -6,102 +6,22 @@
 #include <cmath>
 #include <cstdlib>
 
-#include "recover/latitude.h"
-#include "support/spoiled.h"
-#include "support/support.h"
+#include "recover/plain_bracket.h"
 
 namespace edge {
 namespace {
 
-namespace fs = std::filesystem;
-using test::Encoder;
-using test::Footage;
-using test::PlainCamera;
-using test::Sampling;
-
-constexpr int kSide = 32, kGreys = 8, kWide = kSide * kGreys, kFaceRows = 64;
-
-// Eight greys in a row, half a stop to a stop apart, and a face below them, lit from the side.
-struct Scene {
-  PlainCamera camera;
-  double brightest = 0.2, step = 0.7, face = 0.15;  // of the clip of green, at base
-  double drop = 0.6;                                // of the face's light from edge to edge
-
-  [[nodiscard]] double light(int x, int y) const {
-    if (y < kSide) return brightest * std::exp2(-step * (x / kSide));
-    return face * (1 - drop * x / kWide);
-  }
-  // Of the face, in per cent: within three ten-bit codes of the channel's end, as clipping is defined
-  // (docs/method.md, "Latitude"); the test's curve has 77 codes a stop.
-  [[nodiscard]] double clipped(double stops) const {
-    int n = 0;
-    for (int x = 0; x < kWide; ++x) n += light(x, kSide) * std::exp2(stops) >= std::exp2(-3.0 / 77);
-    return 100.0 * n / kWide;
-  }
-};
-
-Footage take(const Scene& s, double stops, std::uint64_t seed) {
-  Footage f;
-  f.camera = s.camera, f.width = kWide, f.height = kSide + kFaceRows;
-  std::mt19937_64 random(seed);
-  test::photograph(f, random, [&](int x, int y) { return s.light(x, y) * std::exp2(stops); });
-  return f;
-}
-
-Patch box(const char* name, const char* role, double x, double y, double w, double h) {
-  Patch p;
-  p.name = name, p.role = role, p.corners = {{{x, y}, {x + w, y}, {x + w, y + h}, {x, y + h}}};
-  return p;
-}
-
-struct Judged {
-  LatitudeMeasure measure;
-  LatitudeResult result;
-  [[nodiscard]] bool warns(const std::string& code) const {
-    return std::any_of(result.warnings.begin(), result.warnings.end(),
-                       [&](const Warning& w) { return w.code == code; });
-  }
-};
-
-// spoil: what is done to the footage of every take before it is recorded.
-Judged shoot(const Scene& s, const std::vector<double>& stops, const Encoder& encoder, const fs::path& folder,
-             const std::function<void(Footage&)>& spoil) {
-  test::writeLogCurve(folder / "log.json");
-  Series series;
-  series.decode.curve = (folder / "log.json").string();
-  series.chart.referenceWidth = kWide, series.chart.referenceHeight = kSide + kFaceRows;
-  for (int i = 0; i < kGreys; ++i)
-    series.chart.patches.push_back(
-        box(fmt::format("grey {}", i + 1).c_str(), "grey", i * kSide, 0, kSide, kSide));
-  series.regions.push_back(box("face", "skin", 0, kSide, kWide, kFaceRows));
-  const auto clip = [&](const std::string& name, double exposure) {
-    Footage f = take(s, exposure, s.camera.seed + std::hash<std::string>{}(name));
-    spoil(f);
-    test::record(f, folder / (name + ".mkv"), encoder);
-    return folder / (name + ".mkv");
-  };
-  series.base = clip("base", 0);
-  for (double e : stops) {
-    const auto name = fmt::format("{:+}", e);
-    series.takes.push_back({name, clip(name, e), e, "", std::nullopt, std::nullopt});
-  }
-  Judged j{measureLatitude(series, Progress()), {}};
-  j.result = judgeLatitude(j.measure, {});
-  return j;
-}
+using namespace test;
 
 struct Fault {
   const char* name;
   std::vector<const char*> named;
-  std::function<void(Scene&, std::mt19937_64&)> scene;
+  std::function<void(PlainScene&, std::mt19937_64&)> scene;
   std::function<void(Footage&)> spoil;
   std::function<Encoder()> encoder;
   bool sound = false;
 };
 
-double draw(std::mt19937_64& r, double low, double high) {
-  return std::uniform_real_distribution<double>(low, high)(r);
-}
 Encoder intra() {
   Encoder e{"libx264", {{"preset", "ultrafast"}, {"crf", "8"}}};
   return e;
@@ -109,17 +29,19 @@ Encoder intra() {
 void asItIs(Footage&) {}
 
 const std::vector<Fault>& faults() {
-  const auto same = [](Scene&, std::mt19937_64&) {};
+  const auto same = [](PlainScene&, std::mt19937_64&) {};
   static const std::vector<Fault> kFaults = {
       {"sound", {}, same, asItIs, [] { return test::lossless(); }, true},
       {"face clips where no grey does",
        {"clip-unknown"},
-       [](Scene& s, std::mt19937_64& r) { s.brightest = draw(r, 0.01, 0.02), s.face = draw(r, 0.15, 0.4); },
+       [](PlainScene& s, std::mt19937_64& r) {
+         s.brightest = draw(r, 0.01, 0.02), s.face = draw(r, 0.15, 0.4);
+       },
        asItIs,
        [] { return test::lossless(); }},
       {"greys partly clipped",
        {},
-       [](Scene& s, std::mt19937_64& r) { s.brightest = draw(r, 0.3, 0.9); },
+       [](PlainScene& s, std::mt19937_64& r) { s.brightest = draw(r, 0.3, 0.9); },
        asItIs,
        [] { return test::lossless(); }},
       {"frames doubled",
@@ -148,7 +70,7 @@ TEST(SpoiledBracket, OffsetsAndClippedFacesAreRightOrSaid) {
     std::mt19937_64 random(std::hash<std::string>{}(fault.name));
     int right = 0, open = 0, warned = 0, silent = 0, alarms = 0;
     for (int i = 0; i < n; ++i) {
-      Scene s;
+      PlainScene s;
       s.camera = test::randomCamera(random), s.camera.frames = 6;
       s.brightest = draw(random, 0.1, 0.25), s.step = draw(random, 0.5, 0.9),
       s.face = draw(random, 0.05, 0.3);
@@ -188,6 +110,33 @@ TEST(SpoiledBracket, OffsetsAndClippedFacesAreRightOrSaid) {
   }
 }
 
+// Small noise about a grey: a factor on saturation is one on a* and b*, whatever curve and display follow.
+TEST(SpoiledBracket, StressOnSaturationIsAFactorOnChromaNoise) {
+  const test::TempFolder folder;
+  std::mt19937_64 random(31);
+  PlainScene s;
+  s.camera = test::randomCamera(random);
+  s.camera.frames = 8;
+  const Judged j = shoot(s, {-1}, test::lossless(10, Sampling::Full444), folder.path(), asItIs,
+                         {{1, 1, 0}, {1, 1.5, 0}, {1, 2, 0}, {1, 2, 90}});
+  const TakeMetrics& m = j.measure.takes[0];
+  ASSERT_EQ(m.stressed.size(), 4U);
+  const auto chroma = [&](size_t step) {
+    return m.stressed[step][static_cast<size_t>(Criterion::ChromaNoise)].value();
+  };
+  EXPECT_NEAR(chroma(0), m[Criterion::ChromaNoise].value(), 1e-4 * chroma(0));
+  EXPECT_NEAR(chroma(1) / chroma(0), 1.5, 0.03);
+  EXPECT_NEAR(chroma(2) / chroma(0), 2, 0.06);
+  CriteriaProfile profile;
+  profile[Criterion::ChromaNoise].clean = (chroma(1) + chroma(2)) / 2;
+  const auto broken = breaksAt(m, profile);
+  ASSERT_TRUE(broken);
+  EXPECT_EQ(broken->step, 2U);
+  EXPECT_EQ(broken->criterion, Criterion::ChromaNoise);
+  profile[Criterion::ChromaNoise].clean = 1e3;
+  EXPECT_FALSE(breaksAt(m, profile));
+}
+
 // A camera so noisy that a repeat of the base is judged so: it can't be what the lower edge is counted from.
 TEST(SpoiledBracket, ABaseThatFailsHasNoLowerEdge) {
   const char* wanted = std::getenv("EDGE_SPOILED");
@@ -196,7 +145,7 @@ TEST(SpoiledBracket, ABaseThatFailsHasNoLowerEdge) {
   std::mt19937_64 random(29);
   int failing = 0, silent = 0;
   for (int i = 0; i < n; ++i) {
-    Scene s;
+    PlainScene s;
     s.camera = test::randomCamera(random), s.camera.frames = 6;
     s.camera.well = std::exp2(draw(random, 7, 12)), s.camera.read = draw(random, 1, 4);
     s.brightest = draw(random, 0.05, 0.2), s.face = s.brightest / 2;

@@ -19,6 +19,11 @@ CriteriaPanel::CriteriaPanel(Document& document, QWidget* parent) : QWidget(pare
   which_->setObjectName("criterion");
   which_->setAccessibleName("Criterion shown over stops");
   for (const auto& s : criteria()) which_->addItem(s.words, static_cast<int>(s.id));
+  at_ = new QComboBox(this);
+  at_->setObjectName("delivery");
+  at_->setAccessibleName("Raster and chroma sampling that noise and detail are judged at");
+  at_->addItem("as recorded");
+  for (const auto& d : standardDeliveries()) at_->addItem(q(wordsOf(d)));
   words_ = new QLabel(this);
   words_->setObjectName("quiet");
   words_->setWordWrap(true);
@@ -27,12 +32,17 @@ CriteriaPanel::CriteriaPanel(Document& document, QWidget* parent) : QWidget(pare
   plot_->setAccessibleName("Criterion over stops; up and down move a limit, right and left choose it");
   auto* head = new QHBoxLayout;
   head->addWidget(which_);
+  auto* at = new QLabel("judged at", this);
+  at->setObjectName("quiet");
+  head->addWidget(at);
+  head->addWidget(at_);
   head->addWidget(words_, 1);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->addLayout(head);
   column->addWidget(plot_, 1);
   connect(which_, &QComboBox::currentIndexChanged, this, &CriteriaPanel::replot);
+  connect(at_, &QComboBox::activated, this, &CriteriaPanel::setDelivery);
   connect(plot_, &Plot::levelDropped, this, &CriteriaPanel::setLimit);
 }
 
@@ -51,6 +61,12 @@ void CriteriaPanel::setTheme(const Theme& t) {
 
 void CriteriaPanel::show(const BracketView& view) {
   view_ = view;
+  const auto standard = standardDeliveries();
+  const auto& now = document_.criteria().delivery;
+  int chosen = now ? -1 : 0;  // of a file, at none of these: no row
+  for (size_t i = 0; now && i < standard.size(); ++i)
+    if (standard[i] == *now) chosen = static_cast<int>(i) + 1;
+  at_->setCurrentIndex(chosen);
   replot();
 }
 
@@ -97,18 +113,19 @@ void CriteriaPanel::replot() {
   plot_->replot();
 }
 
+void CriteriaPanel::setDelivery(int row) {
+  CriteriaProfile profile = document_.criteria();
+  const auto before = profile.delivery;
+  profile.delivery.reset();
+  if (row > 0) profile.delivery = standardDeliveries()[static_cast<size_t>(row) - 1];
+  if (profile.delivery != before)
+    document_.setCriteria(owned(std::move(profile)), "judged at " + at_->itemText(row));
+}
+
 void CriteriaPanel::setLimit(double y, int line) {
   const CriterionSpec& spec = specOf(criterion());
-  CriteriaProfile profile = document_.criteria();
-  LimitPair& limit = profile[spec.id];
-  const double value = std::max(0.0, std::round(y * 100) / 100);
-  (line == 0 ? limit.clean : limit.lost) = spec.is(kFalling) ? std::min(1.0, value) : value;
-  // The two can meet, but not pass each other.
-  if (spec.beyond(limit.clean, limit.lost))
-    (line == 0 ? limit.clean : limit.lost) = line == 0 ? limit.lost : limit.clean;
-  if (!profile.name.starts_with(kOwnProfile))
-    profile.name = std::string(kOwnProfile) + " after " + profile.name;
-  document_.setCriteria(profile, QString("limits of %1").arg(spec.words));
+  document_.setCriteria(withLimit(document_.criteria(), spec.id, line == 0, std::round(y * 100) / 100),
+                        QString("limits of %1").arg(spec.words));
 }
 
 }  // namespace edge::app

@@ -21,11 +21,12 @@ class CriteriaPanel : public QWidget {
 
  private:
   void replot();
+  void setDelivery(int row);
   void setLimit(double y, int line);
 
   Document& document_;
   BracketView view_;
-  QComboBox* which_;
+  QComboBox *which_, *at_;
   QLabel* words_;
   Plot* plot_;
 };

@@ -20,7 +20,7 @@ namespace {
 
 constexpr int kTakeRow = 22, kLeastLower = 252, kLowStage = 620, kFlipKey = Qt::Key_F;
 constexpr Verdict kVerdicts[3] = {Verdict::Clean, Verdict::Cleanable, Verdict::Lost};
-constexpr const char* kPanels[] = {"Takes", "Criteria", "Grey trace", "Profiles"};
+constexpr const char* kPanels[] = {"Takes", "Criteria", "Trace", "Profiles", "Stress"};
 
 }  // namespace
 
@@ -73,8 +73,9 @@ QWidget* LatitudeStage::buildPanels() {
   criteria_ = new CriteriaPanel(document_, this);
   trace_ = new TracePanel(this);
   compare_ = new ComparePanel(this);
+  stress_ = new StressPanel(document_, this);
   panels_ = new QStackedWidget(this);
-  for (QWidget* w : std::initializer_list<QWidget*>{table_, criteria_, trace_, compare_})
+  for (QWidget* w : std::initializer_list<QWidget*>{table_, criteria_, trace_, compare_, stress_})
     panels_->addWidget(w);
   auto* left = new QWidget(this);
   auto* column = new QVBoxLayout(left);
@@ -83,7 +84,7 @@ QWidget* LatitudeStage::buildPanels() {
   auto* head = new QHBoxLayout;
   head->setSpacing(size::kGrid);
   panelButtons_ = new QButtonGroup(this);
-  for (int i = 0; i < 4; ++i) {
+  for (int i = 0; i < panels_->count(); ++i) {
     auto* button = new QPushButton(kPanels[i], left);
     button->setCheckable(true);
     button->setChecked(i == 0);
@@ -207,6 +208,8 @@ std::vector<Command> LatitudeStage::commands() {
           {"V", "the step towards the base in place of the base",
            [this] { pictures_->pinPreviousStep(!pictures_->previousStepPinned()); }, measured},
           {"F", "hold: the base in place of the take", {}, {}},
+          {"H", "highlights of raw: as recorded, rebuilt, rebuilt and tinted",
+           [this] { pictures_->turnRecovery(); }, measured},
           {"1", "judge the take clean", [this] { judge(Verdict::Clean); }, judged},
           {"2", "judge the take cleanable", [this] { judge(Verdict::Cleanable); }, judged},
           {"3", "judge the take lost", [this] { judge(Verdict::Lost); }, judged},
@@ -299,6 +302,7 @@ void LatitudeStage::refreshTake() {
 // Seven profiles by four branches: worked out while it is seen.
 void LatitudeStage::refreshCompare() {
   if (panels_->currentIndex() == Compare) compare_->show(view_, document_.criteria());
+  if (panels_->currentIndex() == Stress) stress_->show(view_);
 }
 
 // The axis stays; the row slides under it, so that 0 is what stops count from.

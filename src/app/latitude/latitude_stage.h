@@ -12,6 +12,7 @@
 #include "latitude/compare_panel.h"
 #include "latitude/contact_strip.h"
 #include "latitude/criteria_panel.h"
+#include "latitude/stress_panel.h"
 #include "latitude/take_pictures.h"
 #include "latitude/take_table.h"
 #include "latitude/trace_panel.h"
@@ -35,7 +36,7 @@ class LatitudeStage : public Stage {
   [[nodiscard]] Branch branch() const { return branch_; }
   void chooseBranch(Branch branch);
   void countFrom(const QString& base);
-  enum Panel { Takes, Criteria, Trace, Compare };
+  enum Panel { Takes, Criteria, Trace, Compare, Stress };
   void showPanel(Panel panel);
   void exportCorrections(const std::filesystem::path& folder);
 
@@ -81,6 +82,7 @@ class LatitudeStage : public Stage {
   CriteriaPanel* criteria_;
   TracePanel* trace_;
   ComparePanel* compare_;
+  StressPanel* stress_;
   QStackedWidget* panels_;
   QButtonGroup* panelButtons_;
   QLabel *verdict_, *warnings_;

@@ -10,6 +10,8 @@
 namespace edge::app {
 namespace {
 
+constexpr const char* kRecoveryWords[] = {"; H rebuilds highlights", "; highlights rebuilt",
+                                          "; what is rebuilt is tinted"};
 constexpr QSize kLeastPicture = {128, 72};  // a low window keeps its figures whole
 
 QImage imageOf(const Picture& p) {
@@ -109,6 +111,13 @@ void TakePictures::show(const BracketView& view, const QString& take) {
   outline();
 }
 
+void TakePictures::turnRecovery() {
+  recovery_ = recovery_ == Recovery::Off  ? Recovery::On
+              : recovery_ == Recovery::On ? Recovery::Tinted
+                                          : Recovery::Off;
+  load();
+}
+
 std::optional<TakePictures::Wanted> TakePictures::baseWanted() const {
   const Finding* f = document_.current();
   const ClipRecord* clip = f ? f->configuration.clipOfKind(ClipKind::Base) : nullptr;
@@ -141,6 +150,17 @@ std::optional<TakePictures::Wanted> TakePictures::takeWanted(const QString& name
   return std::nullopt;
 }
 
+std::optional<TakePictures::Wanted> TakePictures::backWanted(const QString& take) const {
+  auto w = takeWanted(take, true);
+  const int i = view_.indexOf(take);
+  if (!w || i < 0 || !view_.take(static_cast<size_t>(i)).rebuiltSkin)
+    return w;  // not raw, or nothing to rebuild
+  w->recovery = recovery_;
+  if (recovery_ != Recovery::Off) w->key += "|" + std::to_string(static_cast<int>(recovery_));
+  w->caption += kRecoveryWords[static_cast<size_t>(recovery_)];
+  return w;
+}
+
 // The neighbour of the chosen take on the side of the base; empty: the base itself.
 QString TakePictures::stepTowardsBase() const {
   const int chosen = view_.indexOf(take_);
@@ -166,11 +186,9 @@ void TakePictures::put(PictureView* view, const std::optional<Wanted>& wanted) {
 
 void TakePictures::load() {
   const QString before = pinned_ ? stepTowardsBase() : QString();
-  const auto left = before.isEmpty() ? baseWanted() : takeWanted(before, true);
+  const auto left = before.isEmpty() ? baseWanted() : backWanted(before);
   const std::vector<std::pair<PictureView*, std::optional<Wanted>>> list = {
-      {base_, left},
-      {shot_, takeWanted(take_, false)},
-      {back_, flipped_ ? baseWanted() : takeWanted(take_, true)}};
+      {base_, left}, {shot_, takeWanted(take_, false)}, {back_, flipped_ ? baseWanted() : backWanted(take_)}};
   std::vector<std::pair<PictureView*, Wanted>> missing;
   for (const auto& [view, wanted] : list) {
     put(view, wanted);
@@ -184,7 +202,7 @@ void TakePictures::load() {
              [this, missing, decode, display](const Progress& progress, const Job::Deliver& deliver) {
                for (const auto& [view, w] : missing) {
                  auto picture = std::make_shared<const Picture>(
-                     renderPicture(w.clip, decode, w.frame, w.correction, display, progress));
+                     renderPicture(w.clip, decode, w.frame, w.correction, display, progress, w.recovery));
                  deliver([this, picture, view = view, w = w] {
                    store_.put(w.key, picture);
                    view->setPicture(*picture, w.caption);

@@ -36,6 +36,9 @@ class TakePictures : public QWidget {
   // The left picture shows the step towards the base in place of it.
   void pinPreviousStep(bool on);
   [[nodiscard]] bool previousStepPinned() const { return pinned_; }
+  // Highlights of raw takes: as recorded, rebuilt, rebuilt and tinted, in turn.
+  void turnRecovery();
+  [[nodiscard]] Recovery recovery() const { return recovery_; }
 
  signals:
   // Brought-back pictures of all takes, as they come.
@@ -49,9 +52,12 @@ class TakePictures : public QWidget {
     std::int64_t frame = 0;
     Correction correction;
     QString caption;
+    Recovery recovery = Recovery::Off;
   };
   [[nodiscard]] std::optional<Wanted> baseWanted() const;
   [[nodiscard]] std::optional<Wanted> takeWanted(const QString& take, bool corrected) const;
+  // The brought-back take as the chosen way with highlights shows it.
+  [[nodiscard]] std::optional<Wanted> backWanted(const QString& take) const;
   [[nodiscard]] QString stepTowardsBase() const;
   void load();
   void loadStrip();
@@ -66,6 +72,7 @@ class TakePictures : public QWidget {
   Job job_, stripJob_;
   std::string stripOf_;
   std::map<std::string, QImage> faces_;  // small, by what they show
+  Recovery recovery_ = Recovery::Off;
   bool actualSize_ = false, pinned_ = false, flipped_ = false;
 };
 

@@ -144,6 +144,12 @@ void Document::setDeliveryRaster(std::optional<Raster> raster) {
               : "no delivery raster");
 }
 
+void Document::setLook(const std::filesystem::path& file) {
+  push({0, "", kLookKey, file.empty() ? nlohmann::json() : nlohmann::json(file.string()), ""},
+       file.empty() ? QString("no look")
+                    : QString("look %1").arg(QString::fromStdString(file.filename().string())));
+}
+
 void Document::overrideVerdict(const std::string& take, std::optional<Verdict> verdict,
                                const std::string& reason) {
   if (!current()) return;
@@ -242,6 +248,7 @@ void Document::refresh() {
   rangeOptions_ = rangeOptionsOf(*project_);
   criteria_ = criteriaOf(*project_);
   findings_ = collectFindings(*project_);
+  noise_ = collectNoise(*project_);
   emit findingsChanged();
 }
 

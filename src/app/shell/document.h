@@ -6,6 +6,7 @@
 #include <memory>
 
 #include "project/match_project.h"
+#include "project/noise_project.h"
 #include "report/findings.h"
 
 namespace edge::app {
@@ -22,6 +23,7 @@ class Document : public QObject {
   [[nodiscard]] bool isOpen() const { return project_ != nullptr; }
   [[nodiscard]] const Project& project() const { return *project_; }
   [[nodiscard]] const std::vector<Finding>& findings() const { return findings_; }
+  [[nodiscard]] const std::vector<NoiseFinding>& noise() const { return noise_; }
   [[nodiscard]] const Finding* current() const;
   [[nodiscard]] int currentIndex() const { return current_; }
   void setCurrent(int index);
@@ -35,6 +37,8 @@ class Document : public QObject {
   void setClaim(std::optional<double> stops);  // of the current configuration
   void setOwnCount(std::optional<int> steps);  // likewise
   void setDeliveryRaster(std::optional<Raster> raster);
+  // A CDL or LUT that brackets are also judged under; empty: none.
+  void setLook(const std::filesystem::path& file);
   void overrideVerdict(const std::string& take, std::optional<Verdict> verdict, const std::string& reason);
   void setCriteria(const CriteriaProfile& profile, const QString& words);
   void setRecipe(const nlohmann::json& recipe, const QString& words);
@@ -82,6 +86,7 @@ class Document : public QObject {
 
   std::unique_ptr<Project> project_;
   std::vector<Finding> findings_;
+  std::vector<NoiseFinding> noise_;
   RangeOptions rangeOptions_;
   CriteriaProfile criteria_;
   nlohmann::json recipe_, checklist_;

@@ -16,6 +16,7 @@
 #include "findings/findings_stage.h"
 #include "latitude/latitude_stage.h"
 #include "match/match_stage.h"
+#include "noise/noise_stage.h"
 #include "plan/plan_stage.h"
 #include "project/analysis.h"
 #include "project/copy.h"
@@ -65,6 +66,7 @@ MainWindow::MainWindow(bool remembers, QWidget* parent) : QMainWindow(parent), s
              match,
              new RangeStage(document_, this),
              new LatitudeStage(document_, this),
+             new NoiseStage(document_, this),
              new FindingsStage(document_, this)};
   auto* surface = new QWidget(this);
   surface->setObjectName("surface");

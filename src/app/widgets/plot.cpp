@@ -82,7 +82,7 @@ void Plot::setLegendCorner(Qt::Alignment corner) {
 void Plot::clearAll() {
   axisRect()->setVisible(false);
   legend->setVisible(false);
-  clearGraphs();
+  clearPlottables();
   clearItems();
   draggable_.clear();
 }

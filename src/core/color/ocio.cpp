@@ -19,6 +19,7 @@ OCIO::ConstCPUProcessorRcPtr open(const std::filesystem::path& file) {
     const auto transform = OCIO::FileTransform::Create();
     transform->setSrc(std::filesystem::absolute(file).c_str());
     transform->setInterpolation(OCIO::INTERP_BEST);
+    transform->setCCCId("0");  // of a file of several CDLs the first
     return config->getProcessor(transform)->getOptimizedCPUProcessor(OCIO::OPTIMIZATION_LOSSLESS);
   } catch (const OCIO::Exception& e) {
     throw Error(std::string("the transform can't be read: ") + e.what(), file.string(), "",

@@ -25,7 +25,7 @@ constexpr int kSlateForgotten = 29;        // each so-manieth take
 
 // Written last: a broken run leaves none.
 std::string stampOf(bool small) {
-  return small ? "edge-test-demo 4 small\n" : "edge-test-demo 4\n";
+  return small ? "edge-test-demo 5 small\n" : "edge-test-demo 5\n";
 }
 
 class DemoBuilder {
@@ -101,7 +101,12 @@ class DemoBuilder {
   [[nodiscard]] int framesOf(const Take& t) const {
     if (t.role == TakeRole::Wedge) return scenario_.wedgeFrames;
     if (t.role == TakeRole::Black) return scenario_.blackFrames;
-    if (plan_.series[t.series].kind != TestKind::Bracket) return scenario_.otherFrames;
+    const TestKind kind = plan_.series[t.series].kind;
+    // Fixed pattern wants eight frames, which are told at the native ISOs; the way bars move wants a few.
+    const CircuitSpec* circuit = recipe_.bodies[plan_.series[t.series].body].circuitFor(t.iso);
+    if (kind == TestKind::IsoLadder && circuit && circuit->nativeIso == t.iso) return scenario_.baseFrames;
+    if (kind == TestKind::RollingShutter) return scenario_.bracketFrames;
+    if (kind != TestKind::Bracket) return scenario_.otherFrames;
     return t.role == TakeRole::Base && t.baseIndex == 0 ? scenario_.baseFrames : scenario_.bracketFrames;
   }
 
@@ -138,6 +143,9 @@ class DemoBuilder {
     shot.stops = aboveMeter(t.settings).value(), shot.capped = t.role == TakeRole::Black;
     shot.gain = t.settings.iso.value() / readIso(c.iso).exact.value();
     shot.frames = framesOf(t), shot.seed = static_cast<std::uint64_t>(t.number);
+    if (plan_.series[t.series].kind == TestKind::Infrared) shot.nd = t.settings.nd.value();
+    shot.strobeHz = recipe_.tests[plan_.series[t.series].test].strobeHz;
+    shot.shutterSeconds = t.settings.shutter.value();
     // The wedge's first step stands at 1.0, grey at 0.18.
     if (t.role == TakeRole::Wedge) shot.stops += std::log2(kMiddleGrey);
     disturb(t, c.id, shot);
@@ -150,6 +158,8 @@ class DemoBuilder {
     done_ += shot.frames;
     ClipRecord r;
     r.kind = kind, r.name = name, r.iso = t.iso, r.slate = t.slate;
+    r.nd = t.settings.nd.value();
+    r.strobeHz = recipe_.tests[plan_.series[t.series].test].strobeHz;
     if (!shot.capped) r.first = 1;
     if (kind == ClipKind::Take || kind == ClipKind::Base) r.plannedStops = t.plannedStops;
     r.path = fs::relative(clip, folder_).generic_string();
@@ -210,7 +220,9 @@ class DemoBuilder {
 
   void writeTruth(const ScenarioConfiguration& c) {
     const CameraTruth t = truthOf(c.camera, c.iso, c.raw);
-    json j = {{"configuration", c.id}, {"clip_stops_above_grey", t.clipStops}};
+    json j = {{"configuration", c.id},
+              {"clip_stops_above_grey", t.clipStops},
+              {"readout_ms", 1000 * c.camera.readoutSeconds}};
     constexpr const char* kNames[3] = {"R", "G", "B"};
     for (double snr : {1.0, 2.0, 10.0}) {
       const std::string key = fmt::format("snr{:g}", snr);

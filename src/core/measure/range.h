@@ -9,13 +9,10 @@
 #include <string>
 #include <vector>
 
+#include "base/warning.h"
 #include "measure/wedge.h"
 
 namespace edge {
-
-struct Warning {
-  std::string code, message, where;
-};
 
 // A figure in stops with its standard error, or "at least" where the chart or the bracket ended first.
 struct Limit {

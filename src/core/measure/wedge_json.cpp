@@ -1,9 +1,9 @@
 // The measured statistics as JSON, for the project file: they are kept so that a changed threshold needs no
 // clip.
-#include <cmath>
 #include <limits>
 #include <nlohmann/json.hpp>
 
+#include "base/json_numbers.h"
 #include "measure/wedge.h"
 
 using nlohmann::json;
@@ -11,17 +11,8 @@ using nlohmann::json;
 namespace edge {
 namespace {
 
-json number(double v) {
-  return std::isfinite(v) ? json(v) : json();
-}
-json number(const std::optional<double>& v) {
-  return v ? number(*v) : json();
-}
 double read(const json& j) {
   return j.is_number() ? j.get<double>() : std::numeric_limits<double>::quiet_NaN();
-}
-std::optional<double> readOptional(const json& j) {
-  return j.is_number() ? std::optional(j.get<double>()) : std::nullopt;
 }
 
 json toJson(const ChannelMeasure& c) {
@@ -54,8 +45,8 @@ ChannelMeasure channelFromJson(const json& j) {
   c.skewness = read(j.at("skewness"));
   c.rowVariance = read(j.at("row")), c.columnVariance = read(j.at("column")),
   c.flickerVariance = read(j.at("flicker"));
-  c.fixedVariance = readOptional(j.at("fixed")), c.fixedRowVariance = readOptional(j.at("fixed_row"));
-  c.fixedColumnVariance = readOptional(j.at("fixed_column"));
+  c.fixedVariance = optionalNumber(j.at("fixed")), c.fixedRowVariance = optionalNumber(j.at("fixed_row"));
+  c.fixedColumnVariance = optionalNumber(j.at("fixed_column"));
   c.samples = read(j.at("samples")), c.frameSd = read(j.at("frame_sd"));
   c.step = j.at("step").at(0), c.secondOrder = j.at("step").at(1);
   const json &shape = j.at("shape"), &top = j.at("top");
@@ -115,7 +106,7 @@ WedgeMeasure wedgeFromJson(const json& j) {
   m.developedWidth = j.at("developed").at(0), m.developedHeight = j.at("developed").at(1);
   m.mosaic = j.at("mosaic"), m.subsampled = j.at("subsampled");
   m.curve = j.at("curve"), m.range = j.at("range"), m.matrix = j.at("matrix"), m.levels = j.at("levels");
-  m.grey = readOptional(j.at("grey"));
+  m.grey = optionalNumber(j.at("grey"));
   for (const auto& p : j.at("patches")) {
     PatchMeasure patch;
     patch.name = p.at("name"), patch.stops = p.at("stops"), patch.stopsSigma = p.at("stops_sigma");

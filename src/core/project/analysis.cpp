@@ -7,6 +7,7 @@
 #include "base/hash.h"
 #include "plan/recipe_spec.h"
 #include "project/decode_json.h"
+#include "project/noise_project.h"
 #include "project/setup.h"
 
 namespace fs = std::filesystem;
@@ -15,7 +16,7 @@ using nlohmann::json;
 namespace edge {
 namespace {
 
-constexpr const char* kMethodVersion = "9";  // raised when a change of the method makes old results stale
+constexpr const char* kMethodVersion = "10";  // raised when a change of the method makes old results stale
 
 std::string inputHash(const Configuration& c, const fs::path& folder, const Chart& chart,
                       const std::vector<ClipKind>& kinds) {
@@ -35,6 +36,7 @@ std::string inputHash(const Configuration& c, const fs::path& folder, const Char
 
 constexpr const char* kWedgeResult = "wedge";
 constexpr const char* kLatitudeResult = "latitude";
+constexpr const char* kLookResult = "latitude under the look";
 constexpr const char* kBlackResult = "black";  // the cap-on clip at the places of the wedge
 
 // Of the wedge at a delivery raster: "wedge 1920x1080".
@@ -44,6 +46,10 @@ std::string wedgeResultKind(const std::optional<Raster>& raster) {
 
 std::string wedgeInputHash(const Configuration& c, const fs::path& folder) {
   return inputHash(c, folder, c.wedge, {ClipKind::Wedge, ClipKind::Black});
+}
+
+std::string lookInputHash(const Configuration& c, const fs::path& folder, const fs::path& look) {
+  return hashBytes(latitudeInputHash(c, folder) + hashFile(look));
 }
 
 }  // namespace
@@ -101,8 +107,11 @@ bool hasBlack(const Configuration& c) {
   return hasWedge(c) && c.clipOfKind(ClipKind::Black);
 }
 
-std::vector<Analysis> analysesOf(const Configuration& c, const fs::path& folder,
-                                 const std::optional<Raster>& raster) {
+Asked askedOf(const Project& p) {
+  return {deliveryRasterOf(p), lookOf(p)};
+}
+
+std::vector<Analysis> analysesOf(const Configuration& c, const fs::path& folder, const Asked& asked) {
   std::vector<Analysis> list;
   if (!isDecoded(c)) return list;
   const auto add = [&](std::string result, const char* words, std::string hash, auto measure) {
@@ -116,24 +125,41 @@ std::vector<Analysis> analysesOf(const Configuration& c, const fs::path& folder,
     const std::string hash = wedgeInputHash(c, folder);
     add(kWedgeResult, "wedge", hash, wedge(ClipKind::Wedge, std::nullopt));
     if (hasBlack(c)) add(kBlackResult, "cap on", hash, wedge(ClipKind::Black, std::nullopt));
-    if (raster)
-      add(wedgeResultKind(raster), "wedge at the delivery raster", hash, wedge(ClipKind::Wedge, raster));
+    if (asked.raster)
+      add(wedgeResultKind(asked.raster), "wedge at the delivery raster", hash,
+          wedge(ClipKind::Wedge, asked.raster));
   }
   if (hasBracket(c))
     add(kLatitudeResult, "bracket", latitudeInputHash(c, folder),
         [](const auto& x, const auto& at, const auto& p) { return measureLatitude(seriesOf(x, at), p); });
+  if (hasBracket(c) && !asked.look.empty() && fs::exists(asked.look))
+    add(kLookResult, "bracket under the look", lookInputHash(c, folder, asked.look),
+        [look = asked.look](const auto& x, const auto& at, const auto& p) {
+          Series s = seriesOf(x, at);
+          s.look = look;
+          s.stress.clear();
+          return measureLatitude(s, p);
+        });
   return list;
+}
+
+std::vector<Analysis> allAnalyses(const Project& p, const std::vector<Configuration>& configurations) {
+  const Asked asked = askedOf(p);
+  std::vector<Analysis> all;
+  for (const auto& c : configurations)
+    for (auto& a : analysesOf(c, p.folder(), asked)) all.push_back(std::move(a));
+  for (const auto& s : noiseSubjects(configurations))
+    for (auto& a : noiseAnalysesOf(s, p.folder())) all.push_back(std::move(a));
+  return all;
 }
 
 std::vector<Analysis> pendingAnalyses(const Project& p, std::int64_t first) {
   auto configurations = p.configurations();
   std::stable_partition(configurations.begin(), configurations.end(),
                         [&](const Configuration& c) { return c.id == first; });
-  const auto raster = deliveryRasterOf(p);
-  std::vector<Analysis> pending;
-  for (const auto& c : configurations)
-    for (auto& a : analysesOf(c, p.folder(), raster))
-      if (!p.hasResult(c.id, a.result, a.inputHash)) pending.push_back(std::move(a));
+  auto pending = allAnalyses(p, configurations);
+  std::erase_if(pending,
+                [&](const Analysis& a) { return p.hasResult(a.configuration, a.result, a.inputHash); });
   return pending;
 }
 
@@ -153,7 +179,12 @@ std::optional<WedgeMeasure> storedBlack(const Project& p, const Configuration& c
 std::optional<LatitudeMeasure> storedLatitude(const Project& p, const Configuration& c) {
   if (!hasBracket(c)) return std::nullopt;
   const auto stored = p.result(c.id, kLatitudeResult, latitudeInputHash(c, p.folder()));
-  return stored ? std::optional(latitudeFromJson(*stored)) : std::nullopt;
+  if (!stored) return std::nullopt;
+  LatitudeMeasure m = latitudeFromJson(*stored);
+  if (const fs::path look = lookOf(p); !look.empty() && fs::exists(look))
+    if (const auto under = p.result(c.id, kLookResult, lookInputHash(c, p.folder(), look)))
+      m.look = latitudeFromJson(*under).look;
+  return m;
 }
 
 double baseOffsetOf(const Project& p) {
@@ -178,6 +209,11 @@ RangeOptions rangeOptionsOf(const Project& p) {
   if (const auto d = p.decision(0, "", kHeadlineSnrKey); d && d->value.is_number())
     o.headlineSnr = d->value.get<double>();
   return o;
+}
+
+fs::path lookOf(const Project& p) {
+  const auto d = p.decision(0, "", kLookKey);
+  return d && d->value.is_string() ? p.folder() / d->value.get<std::string>() : fs::path();
 }
 
 CriteriaProfile criteriaOf(const Project& p) {

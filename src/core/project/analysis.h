@@ -15,9 +15,18 @@ struct Analysis {
   std::string inputHash;                                   // of everything it is made from
   std::function<nlohmann::json(const Progress&)> measure;  // needs no project open: it can run in a job
 };
+// What a project asks for beside the figures as recorded.
+struct Asked {
+  std::optional<Raster> raster;  // the wedge at a delivery raster, too
+  std::filesystem::path look;    // brackets under this CDL or LUT, too; empty: none
+};
+[[nodiscard]] Asked askedOf(const Project& p);
 // Of a configuration as it stands; none while its decode state has open questions.
 [[nodiscard]] std::vector<Analysis> analysesOf(const Configuration& c, const std::filesystem::path& folder,
-                                               const std::optional<Raster>& raster);
+                                               const Asked& asked);
+// Everything there is to measure in a project: of its configurations, then noise by body and mode.
+[[nodiscard]] std::vector<Analysis> allAnalyses(const Project& p,
+                                                const std::vector<Configuration>& configurations);
 // Of all configurations, those without a current result. `first`: the configuration whose person is waiting.
 [[nodiscard]] std::vector<Analysis> pendingAnalyses(const Project& p, std::int64_t first = 0);
 
@@ -48,9 +57,12 @@ inline constexpr const char* kChecklistKey = "checklist";       // project: what
 inline constexpr const char* kClaimKey = "range_claim";         // configuration: stops, as published
 inline constexpr const char* kOwnCountKey = "own_count";        // configuration: steps a person sees
 inline constexpr const char* kRasterKey = "delivery_raster";    // project: [width, height]
+inline constexpr const char* kLookKey = "look";                 // project: path of a CDL or LUT
 // Stops by which the plan meters the base over grey; 0 without a plan.
 [[nodiscard]] double baseOffsetOf(const Project& p);
 [[nodiscard]] std::optional<Raster> deliveryRasterOf(const Project& p);
+// Absolute; empty: none was chosen.
+[[nodiscard]] std::filesystem::path lookOf(const Project& p);
 [[nodiscard]] RangeOptions rangeOptionsOf(const Project& p);
 [[nodiscard]] CriteriaProfile criteriaOf(const Project& p);
 [[nodiscard]] Overrides overridesOf(const Project& p, std::int64_t configuration);

@@ -9,7 +9,6 @@ ProjectCheck checkProject(const Project& project, const Progress& progress) {
   ProjectCheck check;
   check.fileProblems = project.integrityProblems();
   const auto configurations = project.configurations();
-  const auto raster = deliveryRasterOf(project);
   double total = 0, done = 0;
   for (const auto& c : configurations) total += static_cast<double>(c.clips.size());
   for (const auto& c : configurations) {
@@ -26,9 +25,10 @@ ProjectCheck checkProject(const Project& project, const Progress& progress) {
         check.mediaProblems.push_back({clip.path, e.problem(), e.remedy()});
       }
     }
-    for (const auto& a : analysesOf(c, project.folder(), raster))
-      ++(project.hasResult(c.id, a.result, a.inputHash) ? check.resultsCurrent : check.resultsMissing);
   }
+  for (const auto& a : allAnalyses(project, configurations))
+    ++(project.hasResult(a.configuration, a.result, a.inputHash) ? check.resultsCurrent
+                                                                 : check.resultsMissing);
   progress.report(1, "checked");
   return check;
 }

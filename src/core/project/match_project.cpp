@@ -33,7 +33,8 @@ const Take* takeOf(const Plan& plan, const std::string& slate) {
   return nullptr;
 }
 
-ClipRecord recordOf(const Project& project, const Plan& plan, const ClipFacts& f, const ClipLink& l) {
+ClipRecord recordOf(const Project& project, const Recipe& recipe, const Plan& plan, const ClipFacts& f,
+                    const ClipLink& l) {
   const Take& t = plan.takes[*l.take];
   ClipRecord r;
   std::tie(r.kind, r.name) = kindAndNameOf(plan, t);
@@ -41,6 +42,8 @@ ClipRecord recordOf(const Project& project, const Plan& plan, const ClipFacts& f
   r.path = fs::relative(f.path, project.folder()).generic_string();
   r.hash = f.hash;
   r.iso = t.iso, r.slate = t.slate;
+  r.nd = t.settings.nd.value();
+  r.strobeHz = recipe.tests[plan.series[t.series].test].strobeHz;
   r.first = f.slate.steady.first, r.frames = f.slate.steady.count;
   r.link = {{"by", wordOf(l.by)}, {"sure", l.sure}, {"words", l.words}};
   return r;
@@ -106,7 +109,7 @@ std::vector<Configuration> linkedConfigurations(const Project& project, const Re
     const CircuitSpec* circuit = body.circuitFor(t.iso);
     Configuration& c = find(body.name, body.modes[s.mode], circuit ? circuit->nativeIso : s.iso);
     if (c.clips.empty()) c.ask = questionsOf(c.decode, facts[l.clip].format);
-    const ClipRecord r = recordOf(project, plan, facts[l.clip], l);
+    const ClipRecord r = recordOf(project, recipe, plan, facts[l.clip], l);
     const auto old = [&](const ClipRecord& x) { return x.slate == r.slate || x.path == r.path; };
     c.clips.erase(std::remove_if(c.clips.begin(), c.clips.end(), old), c.clips.end());
     c.clips.push_back(r);

@@ -1,10 +1,10 @@
 // Clips of a folder brought into a project: read, linked to the plan's takes, checked. Reading needs no
 // project open in this thread; the owner of the project applies what comes back.
 #pragma once
-#include "project/project.h"
-#include "shoot/gate.h"
 #include "match/match.h"
 #include "match/take_checks.h"
+#include "project/project.h"
+#include "shoot/gate.h"
 
 namespace edge {
 

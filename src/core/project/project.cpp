@@ -58,6 +58,11 @@ const std::vector<const char*>& migrations() {
       ALTER TABLE clip ADD COLUMN first INTEGER NOT NULL DEFAULT 0;
       ALTER TABLE clip ADD COLUMN frames INTEGER NOT NULL DEFAULT 0;
       ALTER TABLE clip ADD COLUMN link TEXT NOT NULL DEFAULT 'null';
+      )sql",
+      // What a noise test was shot through, and before.
+      R"sql(
+      ALTER TABLE clip ADD COLUMN nd REAL NOT NULL DEFAULT 0;
+      ALTER TABLE clip ADD COLUMN strobe_hz REAL NOT NULL DEFAULT 0;
       )sql"};
   return steps;
 }
@@ -138,11 +143,13 @@ void Project::Store::addClip(std::int64_t configuration, const ClipRecord& clip)
   SQLite::Statement row(
       db,
       "INSERT INTO clip (configuration, kind, name, planned_stops, path, hash, iso, slate, first, "
-      "frames, link) VALUES (?,?,?,?,?,?,?,?,?,?,?)");
+      "frames, link, nd, strobe_hz) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)");
   row.bind(1, configuration), row.bind(2, wordOf(clip.kind)), row.bind(3, clip.name);
   if (clip.plannedStops) row.bind(4, *clip.plannedStops);
   row.bind(5, clip.path), row.bind(6, clip.hash), row.bind(7, clip.iso), row.bind(8, clip.slate);
   row.bind(9, clip.first), row.bind(10, clip.frames), row.bind(11, clip.link.dump());
+  row.bind(12, clip.nd);
+  row.bind(13, clip.strobeHz);
   row.exec();
 }
 
@@ -260,7 +267,7 @@ std::vector<Configuration> Project::configurations() const {
   }
   SQLite::Statement clips(store_->db,
                           "SELECT id, configuration, kind, name, planned_stops, path, hash, iso, slate, "
-                          "first, frames, link FROM clip "
+                          "first, frames, link, nd, strobe_hz FROM clip "
                           "ORDER BY id");
   while (clips.executeStep()) {
     ClipRecord r;
@@ -271,6 +278,8 @@ std::vector<Configuration> Project::configurations() const {
     r.iso = clips.getColumn(7).getDouble(), r.slate = clips.getColumn(8).getString();
     r.first = clips.getColumn(9).getInt64(), r.frames = clips.getColumn(10).getInt64();
     r.link = json::parse(clips.getColumn(11).getString());
+    r.nd = clips.getColumn(12).getDouble();
+    r.strobeHz = clips.getColumn(13).getDouble();
     for (auto& c : list)
       if (c.id == clips.getColumn(1).getInt64()) c.clips.push_back(r);
   }

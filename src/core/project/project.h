@@ -28,6 +28,8 @@ struct ClipRecord {
   // The steady part that is measured: without slate and blinks. frames 0: to the end.
   std::int64_t first = 0, frames = 0;
   nlohmann::json link{};  // why it is taken for this take: {"by", "sure", "words"}; null: it was made so
+  double nd = 0;          // density before the lens
+  double strobeHz = 0;    // flashes a second of what was shot; 0: no strobe
 };
 
 // Body x recording mode x ISO x light: what a series was shot with.
@@ -58,7 +60,7 @@ struct Decision {
 
 class Project {
  public:
-  static constexpr int kSchemaVersion = 4;
+  static constexpr int kSchemaVersion = 5;
 
   // Errors: exists already; not a project; damaged; from a newer version.
   [[nodiscard]] static std::unique_ptr<Project> create(const std::filesystem::path& file,

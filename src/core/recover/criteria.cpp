@@ -98,7 +98,7 @@ constexpr CriterionSpec kSpecs[kCriteria] = {
      "",
      {8.5, 20},
      JudgedSide::Under,
-     kListed | kLogarithmic | kDelivered | kReducible,
+     kListed | kLogarithmic | kDelivered | kReducible | kStressed,
      "The same of a* and b*, added in square.",
      nullptr,
      noDetail},
@@ -144,8 +144,19 @@ constexpr CriterionSpec kSpecs[kCriteria] = {
      "",
      {1, 2.5},
      JudgedSide::Under,
-     kListed,
+     kListed | kStressed,
      "Step of L* that one code of the clip makes after bring-back where noise does not hide it.",
+     nullptr,
+     noDetail},
+    {Criterion::BlockEdges,
+     "block_edges",
+     "block_edges",
+     "block edges",
+     "",
+     {1, 2.5},
+     JudgedSide::Under,
+     kListed | kStressed,
+     "Steps of L* at the edges of the codec's blocks of 8 x 8 pixels, beyond those of neighbours elsewhere.",
      nullptr,
      noDetail},
     {Criterion::Contrast, "contrast", "contrast_lost", "contrast used up", "%", kShownOnly, JudgedSide::Both,
@@ -213,6 +224,20 @@ std::optional<Criterion> parseCriterion(const std::string& key) {
 
 CriteriaProfile::CriteriaProfile() {
   for (const auto& s : kSpecs) (*this)[s.id] = s.limit;
+}
+
+CriteriaProfile owned(CriteriaProfile p) {
+  if (!p.name.starts_with(kOwnProfile)) p.name = std::string(kOwnProfile) + " after " + p.name;
+  return p;
+}
+
+CriteriaProfile withLimit(CriteriaProfile p, Criterion criterion, bool clean, double value) {
+  const CriterionSpec& spec = specOf(criterion);
+  LimitPair& limit = p[criterion];
+  (clean ? limit.clean : limit.lost) = std::clamp(value, 0.0, spec.is(kFalling) ? 1.0 : kNone);
+  if (spec.beyond(limit.clean, limit.lost))
+    (clean ? limit.clean : limit.lost) = clean ? limit.lost : limit.clean;
+  return owned(std::move(p));
 }
 
 const std::vector<CriteriaProfile>& standardProfiles() {

@@ -33,6 +33,7 @@ enum class Criterion {
   Detail,
   Flicker,
   Banding,
+  BlockEdges,
   Contrast,
   Saturation
 };
@@ -58,6 +59,7 @@ enum Trait : unsigned {
   kFalling = 4,      // the less the worse
   kDelivered = 8,    // measured at the delivery's raster and sampling
   kReducible = 16,   // a noise reducer changes it
+  kStressed = 32,    // a stress grade breaks it
 };
 
 struct CriterionSpec {
@@ -100,6 +102,10 @@ struct CriteriaProfile {
 };
 // How the name of a profile begins whose limits a person moved.
 inline constexpr const char* kOwnProfile = "own limits";
+// With one limit moved: never past the other, within what the criterion can be, and named as a person's own.
+[[nodiscard]] CriteriaProfile withLimit(CriteriaProfile profile, Criterion criterion, bool clean, double value);
+// Named as a person's own.
+[[nodiscard]] CriteriaProfile owned(CriteriaProfile profile);
 // The profiles that come with the program: the default, then cinema, broadcast and web, each for the whole
 // frame and punched in to 200 %. Common practice, made into numbers by convention.
 [[nodiscard]] const std::vector<CriteriaProfile>& standardProfiles();

@@ -49,6 +49,8 @@ PatchSample corrected(const PatchSample& sample, const std::function<Vec3(const 
   PatchSample out;
   out.width = sample.width;
   out.height = sample.height;
+  out.x = sample.x;
+  out.y = sample.y;
   for (size_t f = 0; f < std::min(frames, sample.frames.size()); ++f) {
     std::vector<float> frame(sample.frames[f].size());
     for (size_t i = 0; i + 2 < frame.size(); i += 3) {

@@ -32,6 +32,34 @@ MeasuredTake measureClip(const Series& s, const std::filesystem::path& clip, Fra
   }
 }
 
+// Every step on base and takes, brought back by exposure alone.
+void addStress(const Series& s, const MeasuredTake& base, const std::vector<MeasuredTake>& takes,
+               LatitudeMeasure& m) {
+  m.stress = s.stress;
+  const auto log = makeCurve(logEncodingOf(s.decode.curve)).curve;
+  m.base.stressed.resize(s.stress.size());
+  for (auto& t : m.takes) t.stressed.resize(s.stress.size());
+  parallelFor(static_cast<int>(s.stress.size()), [&](int step) {
+    const auto k = static_cast<size_t>(step);
+    const BracketFigures under(s, base.stats, takes, lookOf(s.stress[k], *log),
+                               BracketFigures::Textures::Ignored);
+    m.base.stressed[k] = under.stressed(m.base, base.stats);
+    for (size_t i = 0; i < takes.size(); ++i)
+      m.takes[i].stressed[k] = under.stressed(m.takes[i], takes[i].stats);
+  });
+}
+
+void addLook(const Series& s, const MeasuredTake& base, const std::vector<MeasuredTake>& takes,
+             LatitudeMeasure& m) {
+  if (s.look.empty()) return;
+  Look look = lookFrom(s.look);
+  m.look = LookMeasure{look.name, {}, {}};
+  const BracketFigures under(s, base.stats, takes, std::move(look));
+  m.look->base = under.underLook(m.base, base.stats);
+  for (size_t i = 0; i < takes.size(); ++i)
+    m.look->takes.push_back(under.underLook(m.takes[i], takes[i].stats));
+}
+
 // Only what will be looked at is kept of the pixels.
 void keepOnly(std::vector<PatchSample>& samples, const std::vector<size_t>& needed) {
   for (size_t i = 0; i < samples.size(); ++i)
@@ -73,6 +101,8 @@ LatitudeMeasure measureLatitude(const Series& s, const Progress& progress) {
     m.takes[k] = figures.metricsOf(*specs[k], stats[k]);
     m.branches[k] = figures.branchesOf(m.takes[k], stats[k].stats);
   });
+  addStress(s, base, stats, m);
+  addLook(s, base, stats, m);
   m.faceGrey = figures.faceGrey();
   m.darkPatch = figures.darkPatch();
   m.display = s.display;
@@ -83,6 +113,16 @@ LatitudeMeasure measureLatitude(const Series& s, const Progress& progress) {
   m.toSkin = figures.toSkin();
   for (const auto& t : m.takes) m.wrongCurveScatter = std::max(m.wrongCurveScatter, t.scatterStops);
   progress.report(1, "done");
+  return m;
+}
+
+std::optional<LatitudeMeasure> underLook(const LatitudeMeasure& measure) {
+  if (!measure.look) return std::nullopt;
+  LatitudeMeasure m = measure;
+  m.base = measure.look->base;
+  m.takes = measure.look->takes;
+  m.branches.assign(m.takes.size(), {});
+  m.look.reset();
   return m;
 }
 

@@ -11,9 +11,13 @@
 #include "recover/bring_back.h"
 #include "recover/correction.h"
 #include "recover/criteria.h"
+#include "recover/look.h"
 #include "recover/series.h"
 
 namespace edge {
+
+// Per cent of an area.
+inline constexpr std::array<double, 10> kClipShares = {0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 40, 70};
 
 // Of one delivery, the criteria that depend on it.
 struct DeliveredFigures {
@@ -45,6 +49,11 @@ struct TakeMetrics {
   // Per cent by channel, worst skin region; nothing where the channel's end is not known.
   std::array<std::optional<double>, 3> clippedSkin{};
   std::string clippedWhere;
+  // Of raw: per cent there that a recovery would paint from the channels left. Never counted as held.
+  std::optional<double> rebuiltSkin;
+  // Stops until so many per cent of a face (or white object) are at a channel's end, by kClipShares: what the
+  // levels of this take's own pixels say. Nothing where no end is known.
+  std::array<std::optional<double>, kClipShares.size()> clipRoom{};
   // A face or white object piles up at its top although no end of a channel could be proved.
   std::optional<double> suspectedClip;  // per cent
   double shiftA = 0, shiftB = 0;        // at the grey nearest face luminance
@@ -60,6 +69,8 @@ struct TakeMetrics {
   std::array<std::optional<double>, kCriteria> figures{};
   std::vector<DeliveredFigures> delivered;  // at further deliveries
   std::vector<RungFigures> rungs;           // of takes under the base, exposure alone: gentlest first
+  // By step of the stress grade, of the criteria it breaks, at the headline delivery.
+  std::vector<std::array<std::optional<double>, kCriteria>> stressed;
   std::optional<double> lumaNoisePerPixel, chromaNoisePerPixel;  // as recorded or developed
   std::optional<double> movingStripes;                           // moving rows alone
   std::string detailWhere;
@@ -76,6 +87,13 @@ struct TakeMetrics {
   }
 };
 
+// Under a look after the neutral bring-back by exposure alone.
+struct LookMeasure {
+  std::string name;
+  TakeMetrics base;
+  std::vector<TakeMetrics> takes;
+};
+
 struct LatitudeMeasure {
   std::vector<TakeMetrics> takes;  // as listed, brought back by exposure alone
   // By take: the other branches that could be solved. None where the take has no measured offset.
@@ -85,6 +103,8 @@ struct LatitudeMeasure {
   std::string display, curve, logEncoding;
   Delivery delivery;
   double wrongCurveScatter = 0;
+  std::vector<StressStep> stress;  // what TakeMetrics::stressed was stressed by
+  std::optional<LookMeasure> look;
   // Stops from the base to the one that puts the chart's grey at 0.18, the first face at 60 % of display.
   std::optional<double> toGrey, toSkin;
 
@@ -137,6 +157,15 @@ inline constexpr double kDrift = 0.03;  // stops within a clip
 [[nodiscard]] bool judges(const CriterionSpec& spec, const TakeMetrics& take);
 // Of one take alone.
 [[nodiscard]] TakeVerdict judgeTake(const TakeMetrics& take, const CriteriaProfile& profile);
+
+// First step of the stress grade at which a criterion passes its clean limit, and which; nothing: it stands.
+struct StressBreak {
+  size_t step = 0;
+  Criterion criterion = Criterion::ChromaNoise;
+};
+[[nodiscard]] std::optional<StressBreak> breaksAt(const TakeMetrics& take, const CriteriaProfile& profile);
+// The same bracket as the look shows it; nullopt without one.
+[[nodiscard]] std::optional<LatitudeMeasure> underLook(const LatitudeMeasure& measure);
 
 // What `latitude` prints. `profile`: by which the result was judged.
 [[nodiscard]] nlohmann::json latitudeToJson(const LatitudeMeasure& measure, const LatitudeResult& result,

@@ -5,10 +5,13 @@
 #include "base/parallel.h"
 #include "color/display_table.h"
 #include "media/clip.h"
+#include "recover/rebuild.h"
 #include "recover/series.h"
 
 namespace edge {
 namespace {
+
+constexpr float kTint[3] = {0.45F, 0.2F, 0.9F}, kTintShare = 0.5F;  // of what was rebuilt
 
 // A correction for whole pictures: what works on log code goes through tables.
 class FastCorrection {
@@ -52,33 +55,85 @@ class FastCorrection {
   std::vector<float> linear_;  // of code
 };
 
+// What a clip's frames become: everything that is worked out once.
+class Renderer {
+ public:
+  Renderer(const ClipInfo& info, const DecodeOptions& decode, const Correction& correction,
+           const std::string& display, Recovery recovery)
+      : decoder_(info.format, withCurve(decode, info)),
+        transform_(display),
+        shown_(transform_),
+        corrected_(correction, decoder_.curveName(), decoder_.curve()),
+        recovery_(recovery) {
+    if (recovery != Recovery::Off && decoder_.mosaic()) rebuild_.emplace(decoder_.format());
+    wantsCode_ = rebuild_ || corrected_.wantsCode();
+  }
+  [[nodiscard]] Rect whole() const { return {0, 0, decoder_.developedWidth(), decoder_.developedHeight()}; }
+
+  [[nodiscard]] Picture render(const Frame& frame, const Rect& area) const {
+    Picture p{area.width, area.height, {}};
+    p.rgb.resize(3 * static_cast<size_t>(p.width) * p.height);
+    parallelFor(p.height, [&](int y) {
+      std::vector<float> row(3 * static_cast<size_t>(p.width)), codes(wantsCode_ ? row.size() : 0);
+      decoder_.readRow(frame, area.y + y, area.x, area.x + area.width, row.data(),
+                       codes.empty() ? nullptr : codes.data(), false);
+      std::uint8_t* out = p.rgb.data() + 3 * static_cast<size_t>(y) * p.width;
+      for (size_t x = 0; x < row.size(); x += 3)
+        renderPixel(row.data() + x, codes.empty() ? nullptr : codes.data() + x, out + x);
+    });
+    return p;
+  }
+
+ private:
+  static DecodeOptions withCurve(DecodeOptions d, const ClipInfo& info) {
+    if (d.curve.empty()) d.curve = defaultCurve(info);
+    return d;
+  }
+  void renderPixel(float* linear, const float* codes, std::uint8_t* out) const {
+    const bool painted = rebuild_ && rebuild_->apply(linear, codes);
+    corrected_.apply(linear, codes);
+    float code[3];
+    shown_.code(linear, code);
+    if (painted && recovery_ == Recovery::Tinted)
+      for (size_t c = 0; c < 3; ++c) code[c] += kTintShare * (kTint[c] - code[c]);
+    for (size_t c = 0; c < 3; ++c) out[c] = static_cast<std::uint8_t>(255 * code[c] + 0.5F);
+  }
+
+  Decoder decoder_;
+  DisplayTransform transform_;
+  DisplayTable shown_;
+  FastCorrection corrected_;
+  Recovery recovery_;
+  std::optional<HighlightRebuild> rebuild_;
+  bool wantsCode_ = false;
+};
+
 }  // namespace
 
-Picture renderPicture(const std::filesystem::path& clip, const DecodeOptions& options, std::int64_t number,
-                      const Correction& correction, const std::string& display, const Progress& progress) {
+Picture renderPicture(const std::filesystem::path& clip, const DecodeOptions& decode, std::int64_t number,
+                      const Correction& correction, const std::string& display, const Progress& progress,
+                      Recovery recovery) {
   const auto reader = openClip(clip);
-  DecodeOptions decode = options;
-  if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
-  const Decoder decoder(reader->info().format, decode);
-  const DisplayTransform transform(display);
-  const DisplayTable shown(transform);
-  const FastCorrection corrected(correction, decode.curve, decoder.curve());
-  Picture p{decoder.developedWidth(), decoder.developedHeight(), {}};
-  p.rgb.resize(3 * static_cast<size_t>(p.width) * p.height);
-  forEachFrame(*reader, {number, 1}, progress, [&](const Frame& frame) {
-    parallelFor(p.height, [&](int y) {
-      std::vector<float> row(3 * static_cast<size_t>(p.width)), codes(corrected.wantsCode() ? row.size() : 0);
-      decoder.readRow(frame, y, 0, p.width, row.data(), codes.empty() ? nullptr : codes.data(), false);
-      std::uint8_t* out = p.rgb.data() + 3 * static_cast<size_t>(y) * p.width;
-      for (size_t x = 0; x < row.size(); x += 3) {
-        corrected.apply(row.data() + x, codes.empty() ? nullptr : codes.data() + x);
-        float code[3];
-        shown.code(row.data() + x, code);
-        for (size_t c = 0; c < 3; ++c) out[x + c] = static_cast<std::uint8_t>(255 * code[c] + 0.5F);
-      }
-    });
-  });
+  const Renderer renderer(reader->info(), decode, correction, display, recovery);
+  Picture p;
+  forEachFrame(*reader, {number, 1}, progress,
+               [&](const Frame& frame) { p = renderer.render(frame, renderer.whole()); });
   return p;
+}
+
+std::vector<Picture> renderFrames(const std::filesystem::path& clip, const DecodeOptions& decode,
+                                  FrameWindow window, const Rect& area, const Correction& correction,
+                                  const std::string& display, const Progress& progress) {
+  const auto reader = openClip(clip);
+  const Renderer renderer(reader->info(), decode, correction, display, Recovery::Off);
+  const Rect all = renderer.whole();
+  Rect part{std::clamp(area.x, 0, all.width), std::clamp(area.y, 0, all.height), 0, 0};
+  part.width = std::min(area.width, all.width - part.x);
+  part.height = std::min(area.height, all.height - part.y);
+  std::vector<Picture> list;
+  forEachFrame(*reader, window, progress,
+               [&](const Frame& frame) { list.push_back(renderer.render(frame, part)); });
+  return list;
 }
 
 Picture renderPicture(const std::filesystem::path& clip, const DecodeOptions& options, std::int64_t number,

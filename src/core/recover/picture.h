@@ -7,6 +7,7 @@
 
 #include "base/progress.h"
 #include "image/decode.h"
+#include "media/clip.h"
 #include "recover/correction.h"
 
 namespace edge {
@@ -16,11 +17,21 @@ struct Picture {
   std::vector<std::uint8_t> rgb;  // interleaved, display code 0..255
 };
 
+// Of raw clips: channels at their end as they are, or rebuilt from those left, or so and tinted where
+// rebuilt.
+enum class Recovery { Off, On, Tinted };
+
 // Frame `number` of the clip at its own (developed) raster, corrected, then the display transform. `log`: the
 // encoding the correction works in (logEncodingOf).
 [[nodiscard]] Picture renderPicture(const std::filesystem::path& clip, const DecodeOptions& decode,
                                     std::int64_t number, const Correction& correction,
-                                    const std::string& display, const Progress& progress);
+                                    const std::string& display, const Progress& progress,
+                                    Recovery recovery = Recovery::Off);
+// An area of the developed picture in every frame of a window, for playing from memory.
+[[nodiscard]] std::vector<Picture> renderFrames(const std::filesystem::path& clip,
+                                                const DecodeOptions& decode, FrameWindow window,
+                                                const Rect& area, const Correction& correction,
+                                                const std::string& display, const Progress& progress);
 // As shot but for exposure: (linear - q)/k.
 [[nodiscard]] Picture renderPicture(const std::filesystem::path& clip, const DecodeOptions& decode,
                                     std::int64_t number, double k, double q, const std::string& display,

@@ -1,5 +1,6 @@
 #include "recover/series.h"
 
+#include <algorithm>
 #include <cmath>
 #include <nlohmann/json.hpp>
 #include <set>
@@ -61,7 +62,8 @@ void readDecode(const json& d, const fs::path& file, const fs::path& folder, Ser
   s.window = {count(d, "first", file), count(d, "frames", file)};
 }
 
-TakeSpec readTake(const json& t, const fs::path& file, const fs::path& folder, size_t i) {
+// needsStops: of a series whose takes are told apart by exposure.
+TakeSpec readTake(const json& t, const fs::path& file, const fs::path& folder, size_t i, bool needsStops) {
   const std::string place = "take " + std::to_string(i + 1);
   if (!t.is_object()) refuse(file, place, "an object was expected");
   TakeSpec take;
@@ -79,7 +81,12 @@ TakeSpec readTake(const json& t, const fs::path& file, const fs::path& folder, s
   };
   take.plannedStops = number("stops", -30, 30);
   take.iso = number("iso", 1, 1e8);
-  if (!take.plannedStops && take.role != "black") refuse(file, place, "\"stops\" is missing");
+  take.nd = number("nd", 0, 12);
+  if (t.contains("native")) {
+    if (!t["native"].is_boolean()) refuse(file, place, "\"native\" must be true or false");
+    take.native = t["native"];
+  }
+  if (!take.plannedStops && take.role != "black" && needsStops) refuse(file, place, "\"stops\" is missing");
   return take;
 }
 
@@ -91,6 +98,13 @@ std::string defaultCurve(const ClipInfo& info) {
                    "say how its codes were made, for instance acescct");
 }
 
+void requireKind(const Series& s, const fs::path& file, const std::vector<std::string>& kinds) {
+  if (std::find(kinds.begin(), kinds.end(), s.kind) != kinds.end()) return;
+  std::string wanted;
+  for (const auto& k : kinds) wanted += (wanted.empty() ? "" : " or ") + k;
+  refuse(file, "kind", "this is a series of kind " + s.kind + ", not " + wanted);
+}
+
 Series readSeries(const fs::path& file) {
   const json j = json::parse(readText(file), nullptr, false);
   if (!j.is_object()) refuse(file, "", "not a JSON object");
@@ -99,7 +113,8 @@ Series readSeries(const fs::path& file) {
   const fs::path folder = file.parent_path();
   Series s;
   if (j.contains("kind")) s.kind = word(j, "kind", file, "kind", true);
-  static const std::set<std::string> kinds = {"bracket", "iso-sweep", "iso-ladder", "transfer", "pair"};
+  static const std::set<std::string> kinds = {"bracket",  "iso-sweep", "iso-ladder",
+                                              "transfer", "pair",      "infrared"};
   if (!kinds.count(s.kind)) refuse(file, "kind", "unknown kind \"" + s.kind.substr(0, 40) + "\"");
   readDecode(j.value("decode", json::object()), file, folder, s);
   const std::string chart = word(j, "chart", file, "chart", s.kind == "bracket");
@@ -108,7 +123,10 @@ Series readSeries(const fs::path& file) {
     s.chart = readChart(s.chartFile);
   }
   if (j.contains("regions"))
-    s.regions = readRegions(j["regions"], file, s.chart.referenceWidth, s.chart.referenceHeight);
+    // Without a chart they are given in pixels of the clips.
+    s.regions = s.chartFile.empty()
+                    ? readRegions(j["regions"], file, kMaxSide, kMaxSide)
+                    : readRegions(j["regions"], file, s.chart.referenceWidth, s.chart.referenceHeight);
   const std::string base = word(j, "base", file, "base", s.kind == "bracket");
   if (!base.empty()) s.base = folder / base;
   if (j.contains("display")) s.display = word(j, "display", file, "display", true);
@@ -116,7 +134,9 @@ Series readSeries(const fs::path& file) {
   if (s.display.find('.') != std::string::npos) s.display = (folder / s.display).string();
   if (!j.contains("takes") || !j["takes"].is_array() || j["takes"].empty()) refuse(file, "takes", "no takes");
   if (j["takes"].size() > kMaxTakes) refuse(file, "takes", "too many takes");
-  for (size_t i = 0; i < j["takes"].size(); ++i) s.takes.push_back(readTake(j["takes"][i], file, folder, i));
+  const bool needsStops = s.kind == "bracket" || s.kind == "transfer";
+  for (size_t i = 0; i < j["takes"].size(); ++i)
+    s.takes.push_back(readTake(j["takes"][i], file, folder, i, needsStops));
   return s;
 }
 

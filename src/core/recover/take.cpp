@@ -58,6 +58,7 @@ void readSample(AreaStream& a, const Decoder& decoder, const Frame& frame) {
   const Rect& r = a.sampleArea;
   if (r.pixels() == 0 || static_cast<int>(a.sample.frames.size()) >= a.sampleFrames) return;
   a.sample.width = r.width, a.sample.height = r.height;
+  a.sample.x = r.x, a.sample.y = r.y;
   std::vector<float> block(3 * static_cast<size_t>(r.pixels()));
   for (int y = 0; y < r.height; ++y)
     decoder.readRow(frame, r.y + y, r.x, r.x + r.width, block.data() + 3 * static_cast<size_t>(y) * r.width,
@@ -145,8 +146,11 @@ AreaStats finishArea(const AreaStream& a, const Vec3& weights, bool inChart) {
   const auto frames = static_cast<double>(a.frameLuma.size());
   for (int c = 0; c < 3; ++c) s.mean[c] = a.linearSum[c] / (frames * s.pixels);
   s.luma = weights[0] * s.mean[0] + weights[1] * s.mean[1] + weights[2] * s.mean[2];
-  for (size_t i = 0; i < a.pixels; ++i)
-    for (int c = 0; c < 3; ++c) s.codes[c].add(a.codeSum[3 * i + c] / frames);
+  for (size_t i = 0; i < a.pixels; ++i) {
+    const float* code = a.codeSum.data() + 3 * i;
+    for (int c = 0; c < 3; ++c) s.codes[c].add(code[c] / frames);
+    s.lowestCode.add(std::min({code[0], code[1], code[2]}) / frames);
+  }
   s.lumaVariance = inChart && !a.sample.frames.empty() ? sampleVariance(a.sample, weights) : temporalOf(a);
   return s;
 }
@@ -239,6 +243,7 @@ TakeStats measureTake(ClipReader& reader, const DecodeOptions& options, const Ch
   t.lossyCodec = reader.info().lossyCodec;
   t.frames = read.frames - t.repeatedFrames, t.missingFrames = read.missing;
   t.subsampled = decoder.format().subsampled();
+  t.mosaic = decoder.mosaic();
   t.levels = decoder.levels();
   const Vec3 weights = lumaWeights(decoder.primaries());
   for (size_t i = 0; i < areas.size(); ++i) {

@@ -57,12 +57,14 @@ struct AreaStats {
   double pixels = 0;
   std::vector<double> frameLuma;
   std::array<CodeDistribution, 3> codes;
+  CodeDistribution lowestCode;  // of mosaics: by pixel the channel that is farthest from its end
 };
 
 // A central block of an area over the first frames, scene-linear: for noise after the display transform, and
 // of objects for their fine detail.
 struct PatchSample {
   int width = 0, height = 0;
+  int x = 0, y = 0;                        // of its first pixel in the picture
   std::vector<std::vector<float>> frames;  // interleaved R, G, B
 };
 
@@ -76,7 +78,7 @@ struct TakeStats {
   std::vector<PatchSample> samples;         // by patch
   std::vector<PatchSample> regionSamples;   // by region
   std::array<CodeDistribution, 3> picture;  // the whole picture, thinned out, over a few frames
-  bool subsampled = false;
+  bool subsampled = false, mosaic = false;
   double levels = 0;  // code steps from 0 to 1; 0: floating point
   // As they could be served, in the order asked for, with the developed pixels to one of their raster.
   std::vector<std::pair<Delivery, RasterFactor>> deliveries;

@@ -28,16 +28,23 @@ double chromaOf(const Lab& lab) {
 
 }  // namespace
 
-BracketFigures::BracketFigures(const Series& s, const TakeStats& base, const std::vector<MeasuredTake>& takes)
-    : s_(s), base_(base), display_(s.display), table_(display_), logName_(logEncodingOf(s.decode.curve)) {
+BracketFigures::BracketFigures(const Series& s, const TakeStats& base, const std::vector<MeasuredTake>& takes,
+                               Look look, Textures textures)
+    : s_(s),
+      base_(base),
+      look_(std::move(look)),
+      display_(s.display),
+      table_(display_),
+      logName_(logEncodingOf(s.decode.curve)) {
   log_ = makeCurve(logName_).curve;
+  linearCodes_ = logName_ != s.decode.curve;
   std::vector<const TakeStats*> all = {&base};
   for (const auto& t : takes) all.push_back(&t.stats);
   neutrals_ = neutralPatches(s.chart);
   plateau_ = findPlateau(all, neutrals_);
   primaries_ = s.decode.primaries.value_or(s.decode.matrix.value_or(Primaries::Bt709));
   pickGreys();
-  pickTextures();
+  if (textures == Textures::Picked) pickTextures();
 }
 
 std::vector<size_t> BracketFigures::sampledPatches() const {
@@ -92,6 +99,23 @@ std::vector<TakeMetrics> BracketFigures::branchesOf(const TakeMetrics& headline,
     list.push_back(std::move(m));
   }
   return list;
+}
+
+TakeMetrics BracketFigures::underLook(const TakeMetrics& neutral, const TakeStats& t) const {
+  TakeMetrics m = neutral;
+  m.rungs.clear();
+  m.stressed.clear();
+  findAfter(t, m);
+  findDetail(t, m);
+  return m;
+}
+
+std::array<std::optional<double>, kCriteria> BracketFigures::stressed(const TakeMetrics& neutral,
+                                                                      const TakeStats& t) const {
+  TakeMetrics m = neutral;
+  m.figures = {};
+  findNoise(t, m, true);
+  return m.figures;
 }
 
 // A correlation hardly depends on the tone curve: the branches share that of exposure alone.
@@ -155,7 +179,7 @@ std::optional<double> BracketFigures::toSkin() const {
 void BracketFigures::findAfter(const TakeStats& t, TakeMetrics& m) const {
   for (const Criterion c :
        {Criterion::LumaNoise, Criterion::ChromaNoise, Criterion::Stripes, Criterion::Detail,
-        Criterion::Banding, Criterion::Contrast, Criterion::Saturation})
+        Criterion::Banding, Criterion::BlockEdges, Criterion::Contrast, Criterion::Saturation})
     m[c].reset();
   m.delivered.clear();
   for (const auto& d : s_.alsoAt) m.delivered.push_back({d, {}});
@@ -233,6 +257,14 @@ BracketFigures::Clipped BracketFigures::clippedOf(const AreaStats& a) const {
   return v;
 }
 
+// Of what clipped, the share of which a channel is left to rebuild the others from.
+std::optional<double> BracketFigures::rebuildable(const AreaStats& a, const Clipped& clipped) const {
+  if (!plateau_[0] || !plateau_[1] || !plateau_[2]) return std::nullopt;
+  const double end = std::min({*plateau_[0], *plateau_[1], *plateau_[2]});
+  const double all = 100 * a.lowestCode.shareFrom(end - CodeDistribution::codesAt(end, kAtEnd));
+  return std::max(0.0, worst(clipped) - all);
+}
+
 // Far more of an area on its own top code than in the base, with more light: clipped, if only one knew that
 // the channel ends there.
 std::optional<double> BracketFigures::suspected(const AreaStats& a, const AreaStats& base) const {
@@ -249,6 +281,22 @@ std::optional<double> BracketFigures::suspected(const AreaStats& a, const AreaSt
   return share > kSuspected ? std::optional(100 * share) : std::nullopt;
 }
 
+// From the levels of the area's own pixels: by how much more light so many of them would reach the end. Least
+// over the areas and channels.
+void BracketFigures::addClipRoom(const AreaStats& a, TakeMetrics& m) const {
+  const auto light = [&](double code) { return linearCodes_ ? code : log_->toLinear(code); };
+  for (size_t c = 0; c < 3; ++c) {
+    if (!plateau_[c]) continue;
+    const double end = light(*plateau_[c] - CodeDistribution::codesAt(*plateau_[c], kAtEnd));
+    for (size_t i = 0; i < kClipShares.size(); ++i) {
+      const double level = light(a.codes[c].quantile(1 - kClipShares[i] / 100));
+      if (!(level > 0) || !(end > 0)) continue;
+      const double room = std::log2(end / level);
+      m.clipRoom[i] = std::min(m.clipRoom[i].value_or(room), room);
+    }
+  }
+}
+
 // The face decides; without one, what is white.
 void BracketFigures::findClipped(const TakeStats& t, TakeMetrics& m) const {
   const auto consider = [&](const std::vector<AreaStats>& list, const std::vector<AreaStats>& base,
@@ -259,9 +307,11 @@ void BracketFigures::findClipped(const TakeStats& t, TakeMetrics& m) const {
       if (a.role != role) continue;
       any = true;
       const Clipped v = clippedOf(a);
+      addClipRoom(a, m);
       if (m.clippedWhere.empty() || worst(v) > worst(m.clippedSkin)) {
         m.clippedSkin = v;
         m.clippedWhere = a.name;
+        m.rebuiltSkin = t.mosaic ? rebuildable(a, v) : std::nullopt;
       }
       if (const auto s = suspected(a, base[i])) m.suspectedClip = std::max(m.suspectedClip.value_or(0), *s);
     }
@@ -277,7 +327,7 @@ void BracketFigures::findColour(const TakeStats& t, TakeMetrics& m) const {
   m.deltaByPatch.clear();
   m.deltaMax = 0;
   for (size_t i = 0; i < t.patches.size(); ++i) {
-    const Lab now = labOf(broughtBack(m, t.patches[i].mean)), then = labOf(base_.patches[i].mean);
+    const Lab now = labOf(broughtBack(m, t.patches[i].mean)), then = labOf(looked(base_.patches[i].mean));
     const double delta = deltaE2000(now, then);
     m.deltaByPatch.emplace_back(t.patches[i].name, delta);
     m.deltaMax = std::max(m.deltaMax, delta);
@@ -294,7 +344,8 @@ void BracketFigures::findColour(const TakeStats& t, TakeMetrics& m) const {
   for (const auto& r : t.regions)
     for (const auto& base : base_.regions)
       if (r.name == base.name)
-        m.deltaByPatch.emplace_back(r.name, deltaE2000(labOf(broughtBack(m, r.mean)), labOf(base.mean)));
+        m.deltaByPatch.emplace_back(r.name,
+                                    deltaE2000(labOf(broughtBack(m, r.mean)), labOf(looked(base.mean))));
   m.deltaMean = sum / static_cast<double>(t.patches.size());
 }
 
@@ -306,7 +357,7 @@ void BracketFigures::findSkin(const TakeStats& t, TakeMetrics& m) const {
   double most = -1;
   for (size_t i = 0; i < t.regions.size() && i < base_.regions.size(); ++i) {
     if (t.regions[i].role != "skin") continue;
-    const Lab now = labOf(broughtBack(m, t.regions[i].mean)), then = labOf(base_.regions[i].mean);
+    const Lab now = labOf(broughtBack(m, t.regions[i].mean)), then = labOf(looked(base_.regions[i].mean));
     if (const double far = std::hypot(now.a - then.a, now.b - then.b); far > most) {
       most = far;
       m.skinA = now.a - then.a;
@@ -326,7 +377,8 @@ void BracketFigures::findContrast(const TakeStats& t, TakeMetrics& m) const {
     if (base_.patches[i].luma < base_.patches[dark].luma) dark = i;
   }
   const auto lightness = [&](const Vec3& v) { return labOf(v).L; };
-  const double then = lightness(base_.patches[light].mean) - lightness(base_.patches[dark].mean);
+  const double then =
+      lightness(looked(base_.patches[light].mean)) - lightness(looked(base_.patches[dark].mean));
   const double now =
       lightness(broughtBack(m, t.patches[light].mean)) - lightness(broughtBack(m, t.patches[dark].mean));
   if (then > 0) m[Criterion::Contrast] = 100 * std::max(0.0, 1 - now / then);

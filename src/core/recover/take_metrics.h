@@ -4,6 +4,7 @@
 #include "color/lab.h"
 #include "recover/delivered_noise.h"
 #include "recover/latitude.h"
+#include "recover/look.h"
 #include "recover/reducer.h"
 
 namespace edge {
@@ -19,12 +20,21 @@ struct MeasuredTake {
 
 class BracketFigures {
  public:
-  BracketFigures(const Series& s, const TakeStats& base, const std::vector<MeasuredTake>& takes);
+  // look: what is graded on after every bring-back, of the base as of the takes.
+  enum class Textures { Picked, Ignored };
+  BracketFigures(const Series& s, const TakeStats& base, const std::vector<MeasuredTake>& takes,
+                 Look look = {}, Textures textures = Textures::Picked);
 
   // Headline: exposure alone, or the plan where no offset can be measured.
   [[nodiscard]] TakeMetrics metricsOf(const TakeSpec& spec, const MeasuredTake& take) const;
   // The other branches, from the headline's figures; none without a measured offset.
   [[nodiscard]] std::vector<TakeMetrics> branchesOf(const TakeMetrics& headline, const TakeStats& take) const;
+
+  // The take brought back as `neutral` has it, under the look. No reducer's ladder.
+  [[nodiscard]] TakeMetrics underLook(const TakeMetrics& neutral, const TakeStats& take) const;
+  // Only what the stress grade breaks.
+  [[nodiscard]] std::array<std::optional<double>, kCriteria> stressed(const TakeMetrics& neutral,
+                                                                      const TakeStats& take) const;
 
   // Samples that are looked at, known from the base: of patches, and of textured objects.
   [[nodiscard]] std::vector<size_t> sampledPatches() const;
@@ -46,6 +56,8 @@ class BracketFigures {
   using Clipped = std::array<std::optional<double>, 3>;
   [[nodiscard]] Clipped clippedOf(const AreaStats& a) const;
   [[nodiscard]] std::optional<double> suspected(const AreaStats& a, const AreaStats& base) const;
+  [[nodiscard]] std::optional<double> rebuildable(const AreaStats& a, const Clipped& clipped) const;
+  void addClipRoom(const AreaStats& a, TakeMetrics& m) const;
   void findClipped(const TakeStats& t, TakeMetrics& m) const;
   [[nodiscard]] std::vector<ColourPair> pairsOf(const TakeStats& t) const;
   static void keepDetail(const TakeMetrics& headline, TakeMetrics& m);
@@ -54,20 +66,25 @@ class BracketFigures {
   void findSkin(const TakeStats& t, TakeMetrics& m) const;
   void findContrast(const TakeStats& t, TakeMetrics& m) const;
   void findCodes(const TakeStats& t, TakeMetrics& m) const;
-  void findNoise(const TakeStats& t, TakeMetrics& m) const;
+  void findNoise(const TakeStats& t, TakeMetrics& m, bool headlineOnly = false) const;
   void findRungs(const TakeStats& t, TakeMetrics& m) const;
   void findBanding(const TakeStats& t, TakeMetrics& m) const;
+  void findBlocks(const TakeStats& t, TakeMetrics& m) const;
   void findDetail(const TakeStats& t, TakeMetrics& m) const;
   [[nodiscard]] Vec3 broughtBack(const TakeMetrics& m, const Vec3& linear) const {
-    return m.solved.correction.light(linear, *log_);
+    return look_.light(m.solved.correction.light(linear, *log_), *log_);
   }
+  // Of the base, which needs no bringing back.
+  [[nodiscard]] Vec3 looked(const Vec3& linear) const { return look_.light(linear, *log_); }
 
   const Series& s_;
   const TakeStats& base_;
+  Look look_;
   DisplayTransform display_;
   DisplayTable table_;
   std::string logName_;
   std::shared_ptr<const Curve> log_;
+  bool linearCodes_ = false;  // the clip's codes are light already
   Plateau plateau_;
   std::vector<size_t> neutrals_;
   Primaries primaries_ = Primaries::Bt709;

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "measure/noise.h"
+#include "recover/block_edges.h"
 #include "recover/take_metrics.h"
 
 namespace edge {
@@ -49,8 +50,9 @@ bool isFarFromLimits(const std::array<std::optional<double>, kCriteria>& figures
   return true;
 }
 
-// Temporal noise of L*, a*, b* at the face grey, rows of L* in the dark patch, at every delivery.
-void BracketFigures::findNoise(const TakeStats& t, TakeMetrics& m) const {
+// Temporal noise of L*, a*, b* at the face grey, rows of L* in the dark patch, at every delivery, or the
+// headline's only.
+void BracketFigures::findNoise(const TakeStats& t, TakeMetrics& m, bool headlineOnly) const {
   if (t.still() || worst(clippedOf(t.patches[face_])) > kMeaningless) return;
   const auto light = [&](const Vec3& v) { return broughtBack(m, v); };
   const PatchSample face = corrected(t.samples[face_], light);
@@ -72,7 +74,7 @@ void BracketFigures::findNoise(const TakeStats& t, TakeMetrics& m) const {
   const auto figuresAt = [&m](size_t i) -> auto& {
     return i == 0 ? m.figures : m.delivered[i - 1].figures;
   };
-  for (size_t i = 0; i < t.deliveries.size(); ++i) {
+  for (size_t i = 0; i < (headlineOnly ? 1 : t.deliveries.size()); ++i) {
     const auto& [delivery, factor] = t.deliveries[i];
     const size_t same = firstLike(t, i);
     if (same < i)
@@ -87,6 +89,7 @@ void BracketFigures::findNoise(const TakeStats& t, TakeMetrics& m) const {
   m.lumaNoisePerPixel = own.figures[static_cast<size_t>(Criterion::LumaNoise)];
   m.chromaNoisePerPixel = own.figures[static_cast<size_t>(Criterion::ChromaNoise)];
   findBanding(t, m);
+  findBlocks(t, m);
 }
 
 // The reducer's ladder at every delivery, each of which is worked out once.
@@ -157,12 +160,26 @@ void BracketFigures::findBanding(const TakeStats& t, TakeMetrics& m) const {
   m[Criterion::Banding] = most;
 }
 
+// On the clip's own pixels, where a codec may have worked in blocks; the worse of face level and dark.
+void BracketFigures::findBlocks(const TakeStats& t, TakeMetrics& m) const {
+  if (t.lossyCodec.empty()) return;
+  const DeliveredLook look{table_, primaries_, Chroma::Full444, {}};
+  for (size_t i : sampledPatches()) {
+    const PatchSample s = corrected(t.samples[i], [&](const Vec3& v) { return broughtBack(m, v); });
+    if (const auto step = blockStepOf(look.labFrames(s).lightness(), s.x, s.y))
+      m[Criterion::BlockEdges] = std::max(m[Criterion::BlockEdges].value_or(0), *step);
+  }
+}
+
 // Textured objects of the base, strongest first.
 void BracketFigures::pickTextures() {
+  const auto lookedAt = [&](const PatchSample& s) {
+    return look_.code ? corrected(s, [&](const Vec3& v) { return looked(v); }) : s;
+  };
   std::vector<std::pair<double, size_t>> found;
   const DeliveredLook look{table_, primaries_, Chroma::Full444, {}};
   for (size_t i = 0; i < base_.regionSamples.size(); ++i)
-    if (const auto d = detailOfBase(look.labFrames(base_.regionSamples[i]).lightness()))
+    if (const auto d = detailOfBase(look.labFrames(lookedAt(base_.regionSamples[i])).lightness()))
       found.emplace_back(-d->texture, i);
   std::sort(found.begin(), found.end());
   if (found.size() > kTexturedAreas) found.resize(kTexturedAreas);
@@ -170,7 +187,7 @@ void BracketFigures::pickTextures() {
   for (const auto& [delivery, factor] : base_.deliveries) {
     const DeliveredLook at{table_, primaries_, delivery.chroma, factor};
     auto& list = baseDetail_.emplace_back();
-    for (size_t i : textured_) list.push_back(at.labFrames(base_.regionSamples[i]).lightness());
+    for (size_t i : textured_) list.push_back(at.labFrames(lookedAt(base_.regionSamples[i])).lightness());
   }
 }
 

@@ -43,6 +43,21 @@ bool passesCleaned(const TakeMetrics& m, const CriteriaProfile& p) {
   return true;
 }
 
+// Highlights: what the good take's own pixels say, where its clipped share is no measure of how near the end
+// they are. Its sigma: the noise of a pixel moves those next to the end by about this much.
+std::optional<Limit> clipCrossing(const Step& good, const Step& bad, double limit) {
+  constexpr double kSigma = 0.05;  // stops
+  const auto& room = good.metrics->clipRoom;
+  for (size_t i = 0; i + 1 < room.size(); ++i) {
+    if (limit < kClipShares[i] || limit > kClipShares[i + 1] || !room[i] || !room[i + 1]) continue;
+    const double share = std::log(limit / kClipShares[i]) / std::log(kClipShares[i + 1] / kClipShares[i]);
+    const double stops = *room[i] + share * (*room[i + 1] - *room[i]);
+    return Limit{std::clamp(good.stops + stops, good.stops, bad.stops),
+                 std::hypot(kSigma, std::max(good.sigma, bad.sigma)), false};
+  }
+  return std::nullopt;
+}
+
 // Where a criterion meets its limit between two takes; nullopt: it does not, or only the bad take is known.
 std::optional<Limit> crossing(const CriterionSpec& spec, const Step& good, const Step& bad,
                               const CriteriaProfile& p, bool cleanUpAllowed) {
@@ -51,6 +66,8 @@ std::optional<Limit> crossing(const CriterionSpec& spec, const Step& good, const
   const auto from = spec.value(*good.metrics, p.delivery), to = spec.value(*bad.metrics, p.delivery);
   const double limit = limitOf(spec, *bad.metrics, p, cleanUpAllowed);
   if (!from || !to || spec.beyond(*from, limit) || !spec.beyond(*to, limit)) return std::nullopt;
+  if (spec.id == Criterion::HighlightGone)
+    if (const auto at = clipCrossing(good, bad, limit)) return at;
   const auto f = [&](double v) { return spec.is(kLogarithmic) ? std::log2(std::max(v, 1e-6)) : v; };
   const double share = (f(limit) - f(*from)) / (f(*to) - f(*from));
   const double sigma = spec.is(kLogarithmic) ? 0.1 * std::abs(gap) : std::abs(gap) / std::sqrt(12.0);
@@ -251,6 +268,16 @@ TakeVerdict judgeTake(const TakeMetrics& m, const CriteriaProfile& p) {
       t.reasons.push_back(std::move(reason));
     }
   return t;
+}
+
+std::optional<StressBreak> breaksAt(const TakeMetrics& m, const CriteriaProfile& p) {
+  for (size_t step = 0; step < m.stressed.size(); ++step)
+    for (const auto& spec : criteria()) {
+      const auto& value = m.stressed[step][static_cast<size_t>(spec.id)];
+      if (spec.is(kStressed) && value && spec.beyond(*value, p[spec.id].clean))
+        return StressBreak{step, spec.id};
+    }
+  return std::nullopt;
 }
 
 LatitudeResult judgeLatitude(const LatitudeMeasure& m, const CriteriaProfile& p, const Overrides& overrides,

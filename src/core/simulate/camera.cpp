@@ -66,6 +66,8 @@ CameraModel cameraFromJson(const nlohmann::json& j) {
   m.headroomStops = j.at("headroom_stops");
   m.photoResponse = j.at("prnu"), m.darkPatternElectrons = j.at("dsnu_e"),
   m.rowNoiseElectrons = j.at("row_noise_e");
+  m.readoutSeconds = j.value("readout_ms", 0.0) / 1000;
+  m.infraredLeak = j.value("infrared_leak", 0.0);
   m.bits = j.at("bits"), m.pedestalDn = j.at("pedestal_dn");
   for (int c = 0; c < 3; ++c) m.whiteBalance[c] = j.at("white_balance").at(c);
   for (int r = 0; r < 3; ++r)

@@ -32,6 +32,8 @@ struct CameraModel {
   Mat3 cameraToRgb{};  // white-balanced camera to BT.709, rows sum to 1
   LogCamera log;
   std::string logName;
+  double readoutSeconds = 0;  // first row to last
+  double infraredLeak = 0;    // withInfrared
   std::uint64_t seed = 1;
 
   [[nodiscard]] const GainCircuit& circuitOf(double nativeIso) const;

@@ -59,7 +59,18 @@ fs::path writeClip(const ScenarioConfiguration& c, const SceneImage& scene, cons
   const SimulatedCamera camera(c.camera, c.iso, shot.gain);
   const int before = shot.slate ? shot.slateFrames : 0, all = before + shot.frames;
   const SceneImage slated = shot.slate ? withSlate(scene, *shot.slate) : SceneImage();
-  const auto sceneAt = [&](int n) -> const SceneImage& { return n < before ? slated : scene; };
+  const SceneImage leaking = shot.nd > 0 && c.camera.infraredLeak > 0
+                                 ? withInfrared(scene, shot.nd, c.camera.infraredLeak)
+                                 : SceneImage();
+  SceneImage bars;
+  const auto sceneAt = [&](int n) -> const SceneImage& {
+    if (n < before) return slated;
+    if (shot.strobeHz > 0)
+      return bars = renderStrobe(scene.width, scene.height,
+                                 {shot.strobeHz, 0.3, shot.shutterSeconds, c.camera.readoutSeconds},
+                                 static_cast<double>(n - before) / fps);
+    return leaking.width > 0 ? leaking : scene;
+  };
   const auto exposureAt = [&](int frame) {
     if (shot.capped) return 0.0;
     const int n = std::max(0, frame - before);

@@ -49,6 +49,9 @@ struct Shot {
   std::uint64_t seed = 1;
   std::optional<QrSymbol> slate{};  // held before the scene in front of the frames above
   int slateFrames = 1;
+  double nd = 0;        // density before the lens, which infrared passes
+  double strobeHz = 0;  // a wall before a strobe in place of the scene; 0: none
+  double shutterSeconds = 1.0 / 48;
 };
 
 // Body, recording mode and native ISO as a recipe names them; nullptr: not in the scenario.

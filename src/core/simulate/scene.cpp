@@ -231,6 +231,39 @@ SceneImage renderBench(int width, int height) {
   return s;
 }
 
+SceneImage withInfrared(SceneImage scene, double density, double leak) {
+  constexpr float kSees[3] = {1, 0.35F, 0.45F};  // infrared by channel
+  constexpr float kBlackCloth = 0.7F, kElse = 0.35F, kOfLuma = 0.5F;  // what things send back of it
+  const auto strength = static_cast<float>(leak * std::pow(10, density));
+  for (int y = 0; y < scene.height; ++y)
+    for (int x = 0; x < scene.width; ++x) {
+      const double u = (x + 0.5) / scene.height, v = (y + 0.5) / scene.height;
+      const bool black = u > 0.70 && u < 0.98 && v > 0.80 && v < 0.97;
+      float* p = scene.at(x, y);
+      const float back = black ? kBlackCloth : kElse + kOfLuma * p[1];
+      for (int c = 0; c < 3; ++c) p[c] += strength * kSees[c] * back;
+    }
+  return scene;
+}
+
+SceneImage renderStrobe(int width, int height, const StrobeLight& s, double start) {
+  SceneImage scene{width, height, std::vector<float>(3 * static_cast<size_t>(width) * height)};
+  const auto lit = [&](double t) {  // integral of the lamp from 0 to t
+    const double cycles = t * s.hz, whole = std::floor(cycles);
+    return (whole * s.duty + std::min(cycles - whole, s.duty)) / s.hz;
+  };
+  for (int y = 0; y < height; ++y) {
+    const double open = start + s.readoutSeconds * y / height;
+    const double share = (lit(open + s.shutterSeconds) - lit(open)) / (s.shutterSeconds * s.duty);
+    for (int x = 0; x < width; ++x) {
+      const double off = 2.0 * x / width - 1;
+      const auto level = static_cast<float>(kMiddleGrey * (1 - 0.2 * off * off) * (0.1 + 0.9 * share));
+      for (int c = 0; c < 3; ++c) scene.at(x, y)[c] = level;
+    }
+  }
+  return scene;
+}
+
 SceneImage withSlate(SceneImage scene, const QrSymbol& symbol, double height, double turnDegrees) {
   constexpr int kQuiet = 4;  // modules of white around, as the standard asks
   constexpr float kWhite = 0.75F, kBlack = 0.035F;

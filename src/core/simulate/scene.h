@@ -26,6 +26,17 @@ struct SceneImage {
 [[nodiscard]] std::vector<Patch> benchRegions(int width, int height);
 [[nodiscard]] SceneImage renderBench(int width, int height);
 
+// The bench through ND of this density, its light raised by as much: infrared passes the filter. leak: of it
+// in the light without a filter, as red sees it, scene-linear.
+[[nodiscard]] SceneImage withInfrared(SceneImage scene, double density, double leak);
+
+// A wall before a flashing lamp, as rows see it that are read one after the other, the uppermost first.
+struct StrobeLight {
+  double hz = 0, duty = 0.3;
+  double shutterSeconds = 0, readoutSeconds = 0;
+};
+[[nodiscard]] SceneImage renderStrobe(int width, int height, const StrobeLight& light, double frameStartSeconds);
+
 // A slate held before the scene: a white card with this symbol, `height` of the picture high, turned.
 [[nodiscard]] SceneImage withSlate(SceneImage scene, const QrSymbol& symbol, double height = 0.62,
                                    double turnDegrees = 0);

@@ -1,0 +1,56 @@
+// An ISO sweep in constant dim light: noise at equal brightness over ISO, and the circuits it tells of
+// (docs/method.md, "ISO sweep").
+#pragma once
+#include <nlohmann/json_fwd.hpp>
+
+#include "base/warning.h"
+#include "noise/circuits.h"
+#include "recover/series.h"
+
+namespace edge {
+
+// The dim patch of one take, scene-linear as decoded.
+struct SweepPoint {
+  std::string take;
+  double iso = 0;    // as marked
+  double level = 0;  // mean luma
+  double levelSigma = 0;
+  double variance = 0;       // temporal luma, rounding taken off
+  double relativeSigma = 0;  // of its square root
+  double stepShare = 0;      // code step over the noise's sd, squared: how much rounding there was
+  double code = 0;           // mean of what was recorded
+  // Rounding hides the noise; nothing changes between frames; cut off at black.
+  bool quantised = false, removed = false, clamped = false;
+  [[nodiscard]] const char* leftOut() const;  // why, as a warning's code; nullptr: it is used
+  std::int64_t frames = 0;
+  [[nodiscard]] double snr() const;
+};
+
+struct SweepMeasure {
+  std::string patch;
+  std::vector<SweepPoint> points;  // by ISO
+  std::string lossyCodec;
+};
+
+// How brightness follows ISO at constant light.
+enum class GainLaw { Iso, MetadataOnly, Mixed };
+
+struct SweepResult {
+  GainLaw law = GainLaw::Iso;
+  std::vector<SweepNoise> noise;       // those that were used
+  std::optional<CircuitsFound> found;  // nothing: too few points, or the light changed
+  std::vector<Warning> warnings;
+  std::string advice;  // one sentence; empty: nothing to advise
+};
+
+// Errors: no take with an ISO, no chart, clips that differ in format, unreadable ones.
+[[nodiscard]] SweepMeasure measureSweep(const Series& series, const Progress& progress);
+// Pure arithmetic.
+[[nodiscard]] SweepResult judgeSweep(const SweepMeasure& measure);
+
+[[nodiscard]] nlohmann::json sweepJson(const SweepMeasure& measure, const SweepResult& result);
+
+// Photons hide the circuits from here on: about twelve electrons a pixel (docs/method.md).
+inline constexpr double kTooBrightSnr = 4.5;
+
+}  // namespace edge

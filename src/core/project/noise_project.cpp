@@ -1,0 +1,226 @@
+#include "project/noise_project.h"
+
+#include <algorithm>
+
+#include "base/hash.h"
+#include "project/decode_json.h"
+#include "project/setup.h"
+
+namespace fs = std::filesystem;
+using nlohmann::json;
+
+namespace edge {
+namespace {
+
+constexpr const char* kNoiseMethod = "1";  // raised when a change of the method makes old results stale
+
+// The first clip of every value: a base that is repeated counts once.
+template <class Value>
+std::vector<ClipRecord> firstOfEach(const std::vector<ClipRecord>& clips, Value value) {
+  std::vector<ClipRecord> out;
+  for (const auto& c : clips)
+    if (std::none_of(out.begin(), out.end(), [&](const ClipRecord& o) { return value(o) == value(c); }))
+      out.push_back(c);
+  std::stable_sort(out.begin(), out.end(),
+                   [&](const ClipRecord& a, const ClipRecord& b) { return value(a) < value(b); });
+  return out;
+}
+
+double isoOf(const ClipRecord& c) {
+  return c.iso;
+}
+double densityOf(const ClipRecord& c) {
+  return c.nd;
+}
+
+Series seriesOf(const NoiseSubject& s, const fs::path& folder, const char* kind,
+                const std::vector<ClipRecord>& clips) {
+  Series out;
+  out.kind = kind;
+  out.decode = decodeOf(s.setup, folder);
+  out.chart = s.setup.bench;
+  out.regions = s.setup.regions;
+  out.display = s.setup.display;
+  for (const auto& c : clips) {
+    TakeSpec t{c.name, folder / c.path, 0.0, "", c.iso, FrameWindow{c.first, c.frames}};
+    t.nd = c.nd;
+    if (!clips.empty() && c.iso > 0 && clips.front().iso > 0 && out.kind == "iso-ladder")
+      t.plannedStops = -std::log2(c.iso / clips.front().iso);
+    out.takes.push_back(std::move(t));
+  }
+  return out;
+}
+
+struct NoiseJob {
+  const char* result;  // under which the figures are stored
+  const char* words;
+  ClipKind kind;
+  size_t fewest;
+  std::vector<ClipRecord> (*chosen)(const std::vector<ClipRecord>&);
+  json (*measure)(const NoiseSubject&, const fs::path&, const std::vector<ClipRecord>&, const Progress&);
+};
+
+std::vector<ClipRecord> byIso(const std::vector<ClipRecord>& clips) {
+  return firstOfEach(clips, isoOf);
+}
+
+// The lower ISO, lifted, and the native one.
+std::vector<ClipRecord> lowAndHigh(const std::vector<ClipRecord>& clips) {
+  const auto all = byIso(clips);
+  return all.size() < 2 ? all : std::vector<ClipRecord>{all.front(), all.back()};
+}
+
+const std::vector<NoiseJob>& jobs() {
+  static const std::vector<NoiseJob> list = {
+      {"iso sweep", "ISO sweep", ClipKind::IsoSweep, kFewestSweepPoints, byIso,
+       [](const auto& s, const auto& folder, const auto& clips, const auto& p) {
+         return toJson(measureSweep(seriesOf(s, folder, "iso-sweep", clips), p));
+       }},
+      {"iso ladder", "ISO ladder", ClipKind::IsoLadder, 2, byIso,
+       [](const auto& s, const auto& folder, const auto& clips, const auto& p) {
+         return toJson(measureLadder(seriesOf(s, folder, "iso-ladder", clips), p));
+       }},
+      {"push pair", "push pair", ClipKind::PushPair, 2, lowAndHigh,
+       [](const auto& s, const auto& folder, const auto& clips, const auto& p) {
+         return toJson(measureLadder(seriesOf(s, folder, "pair", clips), p));
+       }},
+      {"readout", "strobe", ClipKind::RollingShutter, 1,
+       [](const std::vector<ClipRecord>& clips) { return std::vector<ClipRecord>{clips.front()}; },
+       [](const auto& s, const auto& folder, const auto& clips, const auto& p) {
+         const auto reader = openClip(folder / clips[0].path);
+         DecodeOptions decode = decodeOf(s.setup, folder);
+         if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
+         return toJson(measureRows(*reader, decode, {clips[0].first, clips[0].frames}, p));
+       }},
+      {"infrared", "infrared", ClipKind::Infrared, 2,
+       [](const std::vector<ClipRecord>& clips) { return firstOfEach(clips, densityOf); },
+       [](const auto& s, const auto& folder, const auto& clips, const auto& p) {
+         return toJson(measureInfrared(seriesOf(s, folder, "infrared", clips), p));
+       }}};
+  return list;
+}
+
+std::string inputHash(const NoiseSubject& s, const fs::path& folder, const std::vector<ClipRecord>& clips) {
+  json j = {{"method", kNoiseMethod},
+            {"decode", toJson(s.setup.decode)},
+            {"chart", toJson(s.setup.bench)},
+            {"display", s.setup.display},
+            {"clips", json::array()}};
+  if (!s.setup.decode.curve.empty() && !isCurveName(s.setup.decode.curve))
+    j["curve_hash"] = hashFile(folder / s.setup.decode.curve);
+  for (const auto& c : clips) j["clips"].push_back({c.hash, c.iso, c.nd, c.strobeHz, c.first, c.frames});
+  for (const auto& r : s.setup.regions) j["regions"].push_back(toJson(r));
+  return hashBytes(j.dump());
+}
+
+// The clips of a job; empty: too few of them.
+std::vector<ClipRecord> clipsFor(const NoiseSubject& s, const NoiseJob& job) {
+  const auto clips = s.clipsOf(job.kind);
+  if (clips.empty()) return {};
+  auto chosen = job.chosen(clips);
+  if (chosen.size() < job.fewest) chosen.clear();
+  return chosen;
+}
+
+std::optional<json> storedOf(const Project& p, const NoiseSubject& s, const NoiseJob& job) {
+  const auto clips = clipsFor(s, job);
+  return clips.empty() ? std::nullopt : p.result(s.setup.id, job.result, inputHash(s, p.folder(), clips));
+}
+
+}  // namespace
+
+std::string NoiseSubject::label() const {
+  return setup.body + " · " + setup.mode;
+}
+
+std::vector<ClipRecord> NoiseSubject::clipsOf(ClipKind kind) const {
+  std::vector<ClipRecord> out;
+  for (const auto& c : clips)
+    if (c.kind == kind) out.push_back(c);
+  return out;
+}
+
+std::vector<NoiseSubject> noiseSubjects(const std::vector<Configuration>& configurations) {
+  std::vector<NoiseSubject> subjects;
+  for (const auto& c : configurations) {
+    auto at = std::find_if(subjects.begin(), subjects.end(), [&](const NoiseSubject& s) {
+      return s.setup.body == c.body && s.setup.mode == c.mode && s.setup.light == c.light;
+    });
+    if (at == subjects.end()) at = subjects.insert(subjects.end(), {c, {}});
+    for (auto clip : c.clips) {
+      if (!(clip.iso > 0)) clip.iso = c.iso;
+      at->clips.push_back(std::move(clip));
+    }
+  }
+  return subjects;
+}
+
+std::vector<Analysis> noiseAnalysesOf(const NoiseSubject& s, const fs::path& folder) {
+  std::vector<Analysis> list;
+  if (!isDecoded(s.setup)) return list;
+  for (const auto& job : jobs()) {
+    const auto clips = clipsFor(s, job);
+    const bool placed = job.kind == ClipKind::RollingShutter || !s.setup.bench.patches.empty();
+    if (clips.empty() || !placed) continue;
+    list.push_back({s.setup.id, job.result, s.label() + ", " + job.words, inputHash(s, folder, clips),
+                    [s, folder, clips, measure = job.measure](const Progress& p) {
+                      return measure(s, folder, clips, p);
+                    }});
+  }
+  return list;
+}
+
+std::vector<NoiseFinding> collectNoise(const Project& p) {
+  std::vector<NoiseFinding> list;
+  const auto configurations = p.configurations();
+  for (auto& s : noiseSubjects(configurations)) {
+    NoiseFinding f;
+    for (const auto& c : configurations)
+      if (!f.bracket && c.body == s.setup.body && c.mode == s.setup.mode && c.light == s.setup.light) {
+        f.bracket = storedLatitude(p, c);
+        f.bracketIso = c.iso;
+      }
+    const auto& all = jobs();
+    if (const auto j = storedOf(p, s, all[0])) f.sweep = sweepFromJson(*j);
+    if (const auto j = storedOf(p, s, all[1])) f.ladder = ladderFromJson(*j);
+    if (const auto j = storedOf(p, s, all[2])) f.pair = ladderFromJson(*j);
+    if (const auto j = storedOf(p, s, all[3])) f.strobe = tracesFromJson(*j);
+    if (const auto j = storedOf(p, s, all[4])) f.infrared = infraredFromJson(*j);
+    for (const auto& c : s.clipsOf(ClipKind::RollingShutter)) f.strobeHz = c.strobeHz;
+    f.subject = std::move(s);
+    list.push_back(std::move(f));
+  }
+  return list;
+}
+
+const std::vector<NoisePageSpec>& noisePages() {
+  static const std::vector<NoisePageSpec> pages = {
+      {NoisePage::Iso,
+       "ISO",
+       "No ISO sweep and no ladder was shot with this body and mode.",
+       {ClipKind::IsoSweep, ClipKind::IsoLadder}},
+      {NoisePage::Floor,
+       "Floor",
+       "The floor is read from an ISO ladder; none was shot with this body and mode.",
+       {ClipKind::IsoLadder}},
+      {NoisePage::Look,
+       "Look",
+       "There is an ISO ladder to look at once one was shot; none was.",
+       {ClipKind::IsoLadder}},
+      {NoisePage::Pair, "Push pair", "No push pair was shot with this body and mode.", {ClipKind::PushPair}},
+      {NoisePage::MoreLight,
+       "More light",
+       "No over and under bracket was shot with this body and mode.",
+       {ClipKind::Take}},
+      {NoisePage::Readout,
+       "Readout",
+       "No strobe was shot with this body and mode.",
+       {ClipKind::RollingShutter}},
+      {NoisePage::Infrared,
+       "Infrared",
+       "No infrared takes were shot with this body and mode.",
+       {ClipKind::Infrared}}};
+  return pages;
+}
+
+}  // namespace edge

@@ -1,0 +1,48 @@
+// Noise of a body in a mode: sweeps, ladders, pairs, strobe and infrared takes lie across the configurations
+// of its ISOs and are looked at together.
+#pragma once
+#include "noise/store.h"
+#include "project/analysis.h"
+
+namespace edge {
+
+struct NoiseSubject {
+  Configuration setup;            // the first configuration: decode state, charts, display; results lie there
+  std::vector<ClipRecord> clips;  // of all its configurations, each with its ISO
+
+  [[nodiscard]] std::string label() const;  // "Corvane 35 · raw"
+  [[nodiscard]] std::vector<ClipRecord> clipsOf(ClipKind kind) const;
+};
+[[nodiscard]] std::vector<NoiseSubject> noiseSubjects(const std::vector<Configuration>& configurations);
+
+// Where its decode state is known and its chart is placed.
+[[nodiscard]] std::vector<Analysis> noiseAnalysesOf(const NoiseSubject& subject,
+                                                    const std::filesystem::path& folder);
+
+struct NoiseFinding {
+  NoiseSubject subject;
+  std::optional<SweepMeasure> sweep;
+  std::optional<LadderMeasure> ladder, pair;
+  std::optional<RowTraces> strobe;
+  double strobeHz = 0;
+  std::optional<InfraredMeasure> infrared;
+  // The bracket of its first configuration that has one.
+  std::optional<LatitudeMeasure> bracket;
+  double bracketIso = 0;
+
+  [[nodiscard]] bool empty() const { return !sweep && !ladder && !pair && !strobe && !infrared; }
+};
+// What is stored of all subjects and still fits its clips.
+[[nodiscard]] std::vector<NoiseFinding> collectNoise(const Project& project);
+
+// The pages noise is shown on, and what each needs of a subject: one table.
+enum class NoisePage { Iso, Floor, Look, Pair, MoreLight, Readout, Infrared };
+struct NoisePageSpec {
+  NoisePage id;
+  const char* words;    // on the button
+  const char* missing;  // said where the clips were not shot
+  std::vector<ClipKind> kinds;
+};
+[[nodiscard]] const std::vector<NoisePageSpec>& noisePages();
+
+}  // namespace edge

@@ -1,0 +1,130 @@
+// ISO sweeps as clips of a plain camera: families and natives; what makes a sweep worthless is said.
+#include "noise/iso_sweep.h"
+
+#include <gtest/gtest.h>
+
+#include <cstdlib>
+
+#include "base/error.h"
+#include "noise/plain_series.h"
+
+namespace edge {
+namespace {
+
+using namespace test;
+
+struct Sweep {
+  CircuitFamily family = CircuitFamily::AllDigital;
+  double photons = 2, loud = 4, quiet = 1.5;  // electrons of green
+  size_t change = 5;
+  int moved = -1;  // take from which on the light is another
+  double movedStops = 0;
+  bool metadata = false;  // every ISO records the same codes
+  double well = 1e5;      // electrons of green at ISO 100
+  Encoder encoder = lossless(10, Sampling::Full444);
+};
+// Nominal, as a menu has them.
+constexpr double kIsos[] = {400, 500, 640, 800, 1000, 1250, 1600, 2000, 2500, 3200};
+
+SweepMeasure shoot(const Sweep& w, const fs::path& folder, std::uint64_t seed) {
+  std::mt19937_64 random(seed);
+  GreyRow row;
+  row.camera.well = w.well;
+  row.camera.frames = 8;
+  row.baseScale = 4;
+  Series s = row.series(folder, "iso-sweep");
+  for (size_t i = 0; i < std::size(kIsos); ++i) {
+    const double gain = w.metadata ? 4 : 4 * std::exp2(static_cast<double>(i) / 3);
+    double read = w.loud;
+    if (w.family == CircuitFamily::TwoCircuits && i >= w.change) read = w.quiet;
+    if (w.family == CircuitFamily::ManySteps) read = std::hypot(w.quiet, 3 * w.loud * 4 / gain);
+    // The darkest grey gets so many electrons at every ISO.
+    double stops = std::log2(w.photons / row.camera.well / row.lightAt(-4, gain, 0));
+    if (w.moved >= 0 && static_cast<int>(i) >= w.moved) stops += w.movedStops;
+    const fs::path clip = folder / fmt::format("{}.mkv", i);
+    row.shoot(clip, gain, stops, read, random, w.encoder);
+    s.takes.push_back(takeAt(fmt::format("{:.0f}", kIsos[i]), clip, 0, kIsos[i]));
+  }
+  return measureSweep(s, Progress());
+}
+
+TEST(IsoSweep, FamiliesOfClipsAreFound) {
+  const TempFolder folder;
+  const char* wanted = std::getenv("EDGE_STUDY");
+  const int n = wanted ? std::atoi(wanted) : 3;
+  std::mt19937_64 random(61);
+  std::uniform_real_distribution<double> u(0, 1);
+  int right = 0;
+  for (int i = 0; i < n; ++i) {
+    Sweep w;
+    w.family = static_cast<CircuitFamily>(i % 3);
+    w.photons = 1 + 3 * u(random);
+    w.loud = 3 + 4 * u(random);
+    w.quiet = 1 + u(random);
+    w.change = 2 + random() % 6;
+    const SweepResult r = judgeSweep(shoot(w, folder.path(), random()));
+    ASSERT_TRUE(r.found) << i;
+    bool good = r.found->family == w.family;
+    if (good && w.family == CircuitFamily::TwoCircuits)
+      good = r.found->bands.size() == 2 && r.found->bands[1].nativeIso == kIsos[w.change] &&
+             r.found->bands[0].toIso == kIsos[w.change - 1];
+    right += good;
+    if (!good) std::printf("%d: %s taken for %s\n", i, wordOf(w.family), wordOf(r.found->family));
+    EXPECT_EQ(r.law, GainLaw::Iso);
+    EXPECT_TRUE(r.warnings.empty()) << r.warnings[0].code << ": " << r.warnings[0].message;
+    EXPECT_FALSE(r.advice.empty());
+  }
+  std::printf("%d of %d sweeps right\n", right, n);
+  EXPECT_EQ(right, n);
+}
+
+TEST(IsoSweep, ALitSweepIsCalledTooBright) {
+  const TempFolder folder;
+  Sweep w;
+  w.family = CircuitFamily::TwoCircuits;
+  w.photons = 50;
+  EXPECT_TRUE(warns(judgeSweep(shoot(w, folder.path(), 1)).warnings, "too-bright"));
+}
+
+TEST(IsoSweep, IsoThatIsOnlyANumberIsFound) {
+  const TempFolder folder;
+  Sweep w;
+  w.metadata = true;
+  const SweepResult r = judgeSweep(shoot(w, folder.path(), 2));
+  EXPECT_EQ(r.law, GainLaw::MetadataOnly);
+  EXPECT_TRUE(warns(r.warnings, "metadata-only"));
+  ASSERT_TRUE(r.found);
+  EXPECT_EQ(r.found->family, CircuitFamily::AllDigital);
+}
+
+TEST(IsoSweep, ALampThatChangedIsNoCircuit) {
+  const TempFolder folder;
+  Sweep w;
+  w.moved = 5;
+  w.movedStops = 0.8;
+  const SweepResult r = judgeSweep(shoot(w, folder.path(), 3));
+  EXPECT_TRUE(warns(r.warnings, "light-changed"));
+  EXPECT_FALSE(r.found);
+}
+
+TEST(IsoSweep, NoiseThatCodesCannotShowIsLeftOut) {
+  const TempFolder folder;
+  Sweep w;
+  w.loud = 1;
+  w.photons = 1;
+  w.encoder = lossless(8, Sampling::Full444);
+  const SweepResult r = judgeSweep(shoot(w, folder.path(), 4));
+  EXPECT_TRUE(warns(r.warnings, "quantised"));
+  EXPECT_LT(r.noise.size(), std::size(kIsos));
+}
+
+TEST(IsoSweep, NoiseCutOffAtBlackIsLeftOut) {
+  const TempFolder folder;
+  Sweep w;
+  w.well = 3000;
+  const SweepResult r = judgeSweep(shoot(w, folder.path(), 5));
+  EXPECT_TRUE(warns(r.warnings, "clamped-black"));
+}
+
+}  // namespace
+}  // namespace edge
