@@ -85,7 +85,7 @@ TEST(Project, OldVersionIsMigratedNewerIsRefusedUntouched) {
     db.exec("ALTER TABLE decision DROP COLUMN reason");
     db.exec("ALTER TABLE decision DROP COLUMN decided");
     db.exec("ALTER TABLE clip DROP COLUMN iso");
-    for (const char* column : {"slate", "first", "frames", "link"})
+    for (const char* column : {"slate", "first", "frames", "link", "nd", "strobe_hz"})
       db.exec(std::string("ALTER TABLE clip DROP COLUMN ") + column);
     db.exec("DROP TABLE log");
     db.exec("INSERT INTO decision VALUES (0, '', 'headline_snr', '4')");

@@ -12,7 +12,7 @@
 namespace edge::app {
 namespace {
 
-constexpr int kRow = 24, kRulerRow = 34, kMostRuler = 250;
+constexpr int kRow = 24, kRulerRow = 46, kMostRuler = 290;
 enum Column { Iso, ZoneName, Snr, Luma, ChromaNoise, Parts, Grain, Hue, ColumnCount };
 constexpr const char* kHeads[ColumnCount] = {"ISO",    "Zone",    "SNR",   "L*",
                                              "a*, b*", "made of", "Grain", "Looks"};

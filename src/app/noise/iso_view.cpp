@@ -70,6 +70,11 @@ void IsoView::setTheme(const Theme& t) {
 
 void IsoView::show(const NoiseFinding* finding) {
   finding_ = finding;
+  // What was not shot takes no room from what was.
+  const bool swept = finding && finding->sweep, laddered = finding && finding->ladder;
+  sweep_->setVisible(swept || !laddered);
+  ladder_->setVisible(laddered || !swept);
+  figure_->setVisible(laddered);
   plotSweep();
   plotLadder();
 }

@@ -4,6 +4,7 @@
 #include <QClipboard>
 #include <QHBoxLayout>
 #include <QPushButton>
+#include <algorithm>
 
 #include "noise/floor_view.h"
 #include "noise/infrared_view.h"
@@ -198,7 +199,7 @@ void NoiseStage::refreshFigures() {
   bool same = words.figures.size() == figures_.size();
   for (size_t i = 0; same && i < figures_.size(); ++i) same = q(words.figures[i].key) == figures_[i]->key();
   if (!same) {
-    for (auto* row : figures_) row->deleteLater();
+    for (auto* row : figures_) delete row;
     figures_.clear();
     for (const auto& figure : words.figures) {
       auto* row = new FigureRow(q(figure.key), q(figure.label), figures_.empty(), this);
@@ -211,9 +212,22 @@ void NoiseStage::refreshFigures() {
   for (size_t i = 0; i < figures_.size(); ++i)
     figures_[i]->setFigure(q(words.figures[i].value), q(words.figures[i].unit), q(words.figures[i].note));
   advice_->setText(q(words.advice));
+  // One sentence for all places of which it is true.
   QStringList lines;
-  for (const auto& w : words.warnings)
-    lines << "• " + (w.where.empty() ? QString() : q(w.where) + ": ") + q(w.message);
+  std::vector<std::pair<std::string, QStringList>> said;
+  for (const auto& w : words.warnings) {
+    auto at = std::find_if(said.begin(), said.end(), [&](const auto& one) { return one.first == w.message; });
+    if (at == said.end()) at = said.insert(said.end(), {w.message, {}});
+    if (!w.where.empty()) at->second << q(w.where);
+  }
+  for (const auto& [message, places] : said)
+    lines << "• " +
+                 (places.isEmpty()
+                      ? QString()
+                      : places.first() +
+                            (places.size() > 1 ? QString(" and %1 more").arg(places.size() - 1) : QString()) +
+                            ": ") +
+                 q(message);
   constexpr int kMostLines = 6;
   if (lines.size() > kMostLines) {
     warnings_->setToolTip(lines.join("\n"));

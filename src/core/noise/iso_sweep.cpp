@@ -6,6 +6,7 @@
 #include <cmath>
 #include <limits>
 #include <nlohmann/json.hpp>
+#include <numbers>
 
 #include "base/error.h"
 #include "base/json_numbers.h"
@@ -19,7 +20,7 @@ namespace edge {
 namespace {
 
 constexpr double kModelSigma = 0.007;  // relative, of a noise figure beyond sampling: shading, second order
-constexpr double kSubtractFrom = 0.6;  // sd in codes (docs/method.md, quantisation)
+constexpr double kFewestCodes = 0.4;   // sd: below it rounding hides the noise (phaseBias is a tenth there)
 constexpr double kLeans = 0.5;         // skewness of noise that is cut off at black
 constexpr double kFollows = 0.08;      // of a level, by which it may miss what its ISO asks for
 constexpr double kSureSigmas = 4;
@@ -40,6 +41,13 @@ Patch dimPatch(const Series& s) {
   return *darkest;
 }
 
+// By how much step^2/12 can be wrong where a level lies badly between two codes, relative, of the sd that is
+// left: first harmonic of the rounding error (Widrow and Kollar, Quantization Noise, 2008; from memory).
+double phaseBias(double sdCodes) {
+  const double s2 = sdCodes * sdCodes, pi2 = std::numbers::pi * std::numbers::pi;
+  return sdCodes > 2 ? 0 : std::exp(-2 * pi2 * s2) * (1 / pi2 + 4 * s2) / (2 * s2);
+}
+
 // Rounding of raw codes is the camera's own and is taken off here as any other: circuits are looked for.
 void takeOffRounding(const PatchMeasure& m, bool mosaic, SweepPoint& p) {
   const ChannelMeasure& y = m.channel[kY];
@@ -50,10 +58,15 @@ void takeOffRounding(const PatchMeasure& m, bool mosaic, SweepPoint& p) {
     p.stepShare = y.variance > 0 ? y.step * y.step / y.variance : 0;
     return;
   }
-  const double sd = std::sqrt(recorded.variance), rounding = recorded.step * recorded.step / 12;
+  const double rounding = recorded.step * recorded.step / 12;
   p.stepShare = recorded.variance > 0 ? recorded.step * recorded.step / recorded.variance : 0;
-  p.quantised = recorded.step > 0 && sd * sd - rounding < std::pow(kSubtractFrom * recorded.step, 2);
+  // Of the converter's codes, rounding taken off.
+  const double codes = recorded.step > 0
+                           ? std::sqrt(std::max(0.0, recorded.variance - rounding)) / recorded.step
+                           : std::numeric_limits<double>::infinity();
+  p.quantised = codes < kFewestCodes;
   p.variance = y.variance * (recorded.variance > 0 ? std::max(0.0, 1 - rounding / recorded.variance) : 1);
+  p.relativeSigma = phaseBias(codes);
 }
 
 // Least squares level = a r + q, weighted; how far each level lies from its ISO.
@@ -228,7 +241,7 @@ SweepMeasure measureSweep(const Series& s, const Progress& progress) {
     const double shared = std::max(1.0, w.filtering[kY].inflation);  // of neighbours that are filtered
     const double freedom = std::max(1.0, y.samples * std::max(1.0, frames - 1) / shared);
     const double kept = p.variance > 0 ? y.variance / p.variance : 1;
-    p.relativeSigma = std::hypot(kept / std::sqrt(2 * freedom), kModelSigma);
+    p.relativeSigma = std::hypot(p.relativeSigma, std::hypot(kept / std::sqrt(2 * freedom), kModelSigma));
     p.levelSigma = std::sqrt(std::max(0.0, y.variance) * shared / (y.samples * frames));
     m.points.push_back(p);
     if (!w.lossyCodec.empty()) m.lossyCodec = w.lossyCodec;

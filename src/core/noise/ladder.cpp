@@ -39,7 +39,8 @@ std::optional<double> cleanedOf(const ZoneNoise& z, LadderFigure f) {
 }
 
 struct Rise {
-  double iso = 0, noise = 0, sigma = 0;
+  double iso = 0, noise = 0, sigma = 0;  // iso: exact
+  double marked = 0;
 };
 struct Found {
   Crossing::End end;
@@ -54,8 +55,8 @@ std::optional<Found> crossingOf(const std::vector<Rise>& p, double limit) {
   const auto slope = [&](size_t i) {  // ln noise per stop of ISO
     return std::log(p[i].noise / p[i - 1].noise) / std::log2(p[i].iso / p[i - 1].iso);
   };
-  if (from == p.size()) return Found{Crossing::End::Never, p.back().iso, 0};
-  if (from == 0) return Found{Crossing::End::Always, p.front().iso, 0};
+  if (from == p.size()) return Found{Crossing::End::Never, p.back().marked, 0};
+  if (from == 0) return Found{Crossing::End::Always, p.front().marked, 0};
   const double rise = slope(from);
   const double share = std::log(limit / p[from - 1].noise) / std::log(p[from].noise / p[from - 1].noise);
   const double stops = std::log2(p[from].iso / p[from - 1].iso);
@@ -70,7 +71,7 @@ std::vector<Rise> risesOf(const LadderMeasure& m, Zone zone, F noise) {
   for (const auto& t : m.takes) {
     const ZoneNoise& z = t.zones[static_cast<size_t>(zone)];
     if (const auto v = noise(z); v && t.iso > 0 && *v > 0)
-      p.push_back({isoOf(t), *v, std::hypot(z.sigma, kCurveSigma)});
+      p.push_back({isoOf(t), *v, std::hypot(z.sigma, kCurveSigma), t.iso});
   }
   std::stable_sort(p.begin(), p.end(), [](const Rise& a, const Rise& b) { return a.iso < b.iso; });
   return p;
@@ -206,6 +207,15 @@ std::vector<Crossing> crossingsOf(const LadderMeasure& m, const CriteriaProfile&
       for (double limit : {p[criterion].clean, p[criterion].lost})
         if (std::isfinite(limit)) addCrossing(m, zone, figure, limit, list);
   }
+  return list;
+}
+
+std::vector<double> overBelow(const LadderMeasure& m, const Crossing& c) {
+  const double limit = c.figure == LadderFigure::Snr ? 1 / c.limit : c.limit;
+  std::vector<double> list;
+  if (c.end == Crossing::End::Always) return list;
+  for (const auto& p : risesOf(m, c.zone, [&](const ZoneNoise& z) { return noiseOf(z, c.figure); }))
+    if (p.noise > limit && p.iso < c.iso) list.push_back(p.marked);
   return list;
 }
 

@@ -38,6 +38,8 @@ struct Pair {
 // The largest punch-in, in per cent, at which every zone of a take is clean; 0: not even the whole frame.
 // nullopt: not known.
 [[nodiscard]] std::optional<int> largestPunchIn(const ZonesOfTake& take, const CriteriaProfile& profile);
+// ISOs below the crossing at which the figure is over its limit all the same: a circuit that ends there.
+[[nodiscard]] std::vector<double> overBelow(const LadderMeasure& measure, const Crossing& crossing);
 // Of the first two takes. nullopt: there are no two.
 [[nodiscard]] std::optional<Pair> pairOf(const LadderMeasure& measure);
 

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/numbers.h"
+#include "exposure/series.h"
 #include "exposure/sums.h"
 #include "noise/more_light.h"
 #include "recover/reducer.h"
@@ -17,10 +18,18 @@ std::string isoWords(double iso) {
   return fmt::format("{:.0f}", iso);
 }
 
+// The last third of a stop that is still under it: interpolation knows no more.
+double thirdBelow(double iso) {
+  double best = iso;
+  for (const auto& v : isoSeries(StepSize::Third))
+    if (v.exact <= iso * 1.001) best = v.nominal;
+  return best;
+}
+
 std::string crossingWords(const std::optional<Crossing>& c) {
   if (!c) return kNothing;
   if (c->end == Crossing::End::Always) return "under " + isoWords(c->iso);
-  return (c->end == Crossing::End::Never ? "≥ " : "") + isoWords(c->iso);
+  return c->end == Crossing::End::Never ? "≥ " + isoWords(c->iso) : isoWords(thirdBelow(c->iso));
 }
 
 NoiseWords isoPage(const NoiseFinding& f, const CriteriaProfile& profile) {
@@ -50,12 +59,16 @@ NoiseWords isoPage(const NoiseFinding& f, const CriteriaProfile& profile) {
     for (int i = 0; i < kZones; ++i) {
       const Zone zone = static_cast<Zone>(i);
       const auto c = usableIso(*f.ladder, zone, profile);
-      std::string cleaned;
+      std::string note;
+      if (c)
+        for (double iso : overBelow(*f.ladder, *c))
+          note += (note.empty() ? "but not " : ", ") + isoWords(iso);
       if (c && c->cleanedIso)
-        cleaned = std::string("cleaned ") + (c->cleanedEnd == Crossing::End::Never ? "≥ " : "") +
-                  isoWords(*c->cleanedIso);
+        note += (note.empty() ? "cleaned " : "; cleaned ") + (c->cleanedEnd == Crossing::End::Never
+                                                                  ? "≥ " + isoWords(*c->cleanedIso)
+                                                                  : isoWords(thirdBelow(*c->cleanedIso)));
       w.figures.push_back({fmt::format("usable-{}", wordOf(zone)),
-                           fmt::format("Clean {}s up to", wordOf(zone)), crossingWords(c), "ISO", cleaned});
+                           fmt::format("Clean {}s up to", wordOf(zone)), crossingWords(c), "ISO", note});
     }
   return w;
 }
@@ -77,7 +90,8 @@ NoiseWords floorPage(const NoiseFinding& f, const CriteriaProfile& profile) {
   w.figures.push_back({"floor", "Floor, SNR 2", floorWords(best->floorBelowGrey[1]), "stops below grey",
                        "at ISO " + isoWords(best->iso)});
   w.figures.push_back({"floor1", "Floor, SNR 1", floorWords(best->floorBelowGrey[0]), "stops", "below grey"});
-  w.figures.push_back({"floor-clip", "Clip to SNR 2", floorWords(best->floorBelowClip[1]), "stops",
+  w.figures.push_back({"floor-clip", "Clip to SNR 2", floorWords(best->floorBelowClip[1]),
+                       best->floorBelowClip[1] ? "stops" : "",
                        best->floorBelowClip[1] ? "" : "the clip is not proved in this ladder"});
   const auto punch = largestPunchIn(*best, profile);
   w.figures.push_back(
