@@ -12,6 +12,7 @@
 #include "demo/demo_project.h"
 #include "latitude/latitude_stage.h"
 #include "match/match_stage.h"
+#include "noise/look_view.h"
 #include "noise/noise_stage.h"
 #include "plan/plan_stage.h"
 #include "range/range_stage.h"
@@ -159,6 +160,8 @@ void shootNoise(MainWindow& w, const QDir& out, bool all) {
   const auto page = [&](edge::NoisePage p, const char* mode, const char* file) {
     choose(mode);
     stage->showPage(p);
+    const auto* look = stage->findChild<LookView*>();
+    for (int i = 0; p == edge::NoisePage::Look && i < 300 && !look->loaded(); ++i) settle(100);
     shoot(w, out.filePath(file));
   };
   page(edge::NoisePage::Iso, "raw", "noise-sweep.png");

@@ -147,6 +147,23 @@ TEST_F(NoiseWindow, CropsPlayFreezeMagnifyAndShowWhatMoves) {
   EXPECT_FALSE(look->playing());
 }
 
+TEST_F(NoiseWindow, EveryPageFitsANarrowWindow) {
+  open(measuredProject());
+  for (const char* mode : {"log", "raw"}) {
+    choose("Corvane 35", mode);
+    for (const auto& spec : noisePages()) {
+      stage_->showPage(spec.id);
+      settle();
+      w_->resize(1210, 690);
+      settle();
+      EXPECT_LE(w_->width(), 1210) << spec.words;
+      EXPECT_LE(w_->height(), 690) << spec.words;
+    }
+  }
+  for (const char* name : {"Plan", "Shoot", "Match", "Range", "Latitude", "Noise", "Findings"})
+    EXPECT_LE(w_->stage(name)->minimumSizeHint().width(), 1210) << name;
+}
+
 TEST_F(NoiseWindow, WhatWasNotShotIsSaidWithTheWayThere) {
   open(measuredProject());
   choose("Corvane 35", "log");

@@ -165,23 +165,21 @@ QWidget* LatitudeStage::buildVerdictBar() {
   verdict_ = new QLabel(bar);
   verdict_->setObjectName("title");
   row->addWidget(verdict_, 1);
-  auto* label = new QLabel("yours", bar);
-  label->setObjectName("quiet");
-  row->addWidget(label);
   static const char* const kWords[3] = {"&clean", "clean&able", "&lost"};
   for (int i = 0; i < 3; ++i) {
     judged_[i] = new QPushButton(kWords[i], bar);
     judged_[i]->setCheckable(true);
+    judged_[i]->setToolTip("Your own verdict; the tool's is kept beside it");
     judged_[i]->setObjectName(QString("judge:%1").arg(wordOf(kVerdicts[i])));
     connect(judged_[i], &QPushButton::clicked, this, [this, i] { judge(kVerdicts[i]); });
     row->addWidget(judged_[i]);
   }
   reason_ = new QLineEdit(bar);
   reason_->setObjectName("reason");
-  reason_->setPlaceholderText("why");
+  reason_->setPlaceholderText("your reason");
   reason_->setAccessibleName("Reason of your verdict");
   reason_->setMaxLength(400);
-  reason_->setMinimumWidth(64);
+  reason_->setMinimumWidth(40);
   reason_->setMaximumWidth(200);
   row->addWidget(reason_);
   takeBack_ = new QPushButton("Take back", bar);

@@ -131,6 +131,10 @@ LookView::LookView(Document& document, QWidget* parent) : NoisePageView(document
   say();
 }
 
+bool LookView::loaded() const {
+  return std::none_of(std::begin(frames_), std::end(frames_), [](const auto& f) { return f.empty(); });
+}
+
 void LookView::setTheme(const Theme& t) {
   for (auto* c : crops_) c->setTheme(t);
 }

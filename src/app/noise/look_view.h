@@ -52,7 +52,8 @@ class LookView : public NoisePageView {
   void setResidual(bool on);
   [[nodiscard]] bool residual() const { return residual_; }
   [[nodiscard]] bool playing() const { return timer_.isActive(); }
-  [[nodiscard]] bool loaded() const { return !frames_[0].empty(); }
+  // All four pictures are there.
+  [[nodiscard]] bool loaded() const;
   [[nodiscard]] int zoom() const { return zoom_; }
   [[nodiscard]] double framesPerSecond() const { return rate_; }
 
