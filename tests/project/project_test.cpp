@@ -275,5 +275,24 @@ TEST(BaseOffset, IsReadFromThePlanWithAndWithoutItsSource) {
   }
 }
 
+// A clip that can't be measured must not keep the others from it; it is still named.
+TEST(Project, OneAnalysisThatFailsStopsNoOther) {
+  std::vector<std::string> stored;
+  const auto good = [](const Progress&) { return nlohmann::json(1); };
+  const auto bad = [](const Progress&) -> nlohmann::json {
+    throw Error("no white cloth", "clip.mkv", "regions", "mark it");
+  };
+  const std::vector<Analysis> list = {
+      {1, "a", "a", "", good}, {1, "b", "b", "", bad}, {1, "c", "c", "", good}};
+  try {
+    measureAll(list, Progress(),
+               [&](const Analysis& a, const nlohmann::json&) { stored.push_back(a.result); });
+    ADD_FAILURE() << "not said";
+  } catch (const Error& e) {
+    EXPECT_EQ(e.subject(), "clip.mkv");
+  }
+  EXPECT_EQ(stored, (std::vector<std::string>{"a", "c"}));
+}
+
 }  // namespace
 }  // namespace edge

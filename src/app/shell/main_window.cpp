@@ -13,6 +13,7 @@
 #include <QTimer>
 #include <QVBoxLayout>
 
+#include "demo/demo_project.h"
 #include "findings/findings_stage.h"
 #include "latitude/latitude_stage.h"
 #include "match/match_stage.h"
@@ -20,7 +21,6 @@
 #include "plan/plan_stage.h"
 #include "project/analysis.h"
 #include "project/copy.h"
-#include "demo/demo_project.h"
 #include "project/setup.h"
 #include "range/range_stage.h"
 #include "shoot/shoot_stage.h"
@@ -348,17 +348,11 @@ void MainWindow::analyse() {
   bar_->setValue(0);
   analyse_->setEnabled(false);
   job_.start("measuring", [this, tasks](const Progress& progress, const Job::Deliver& deliver) {
-    const double total = static_cast<double>(tasks->size());
-    for (size_t i = 0; i < tasks->size(); ++i) {
-      const Analysis& a = (*tasks)[i];
-      const Progress part([&](double f, const std::string&) {
-        progress.report((static_cast<double>(i) + f) / total, a.words);
-      });
-      const nlohmann::json value = a.measure(part);
+    measureAll(*tasks, progress, [this, &deliver](const Analysis& a, const nlohmann::json& value) {
       deliver([this, id = a.configuration, kind = a.result, hash = a.inputHash, value] {
         document_.storeResult(id, kind, hash, value);
       });
-    }
+    });
   });
 }
 

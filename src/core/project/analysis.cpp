@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "base/error.h"
 #include "base/hash.h"
 #include "plan/recipe_spec.h"
 #include "project/decode_json.h"
@@ -229,17 +230,29 @@ Overrides overridesOf(const Project& p, std::int64_t configuration) {
   return o;
 }
 
-void analyseAll(Project& p, const Progress& progress) {
-  const auto pending = pendingAnalyses(p);
-  const auto total = static_cast<double>(pending.size());
-  for (size_t i = 0; i < pending.size(); ++i) {
-    const Analysis& a = pending[i];
+void measureAll(const std::vector<Analysis>& analyses, const Progress& progress,
+                const std::function<void(const Analysis&, const json&)>& store) {
+  const auto total = static_cast<double>(analyses.size());
+  std::exception_ptr first;
+  for (size_t i = 0; i < analyses.size(); ++i) {
+    const Analysis& a = analyses[i];
     const Progress part([&](double f, const std::string&) {
       progress.report((static_cast<double>(i) + f) / total, a.words);
     });
-    p.storeResult(a.configuration, a.result, a.inputHash, a.measure(part));
+    try {
+      store(a, a.measure(part));
+    } catch (const Error&) {
+      if (!first) first = std::current_exception();
+    }
   }
   progress.report(1, "done");
+  if (first) std::rethrow_exception(first);
+}
+
+void analyseAll(Project& p, const Progress& progress) {
+  measureAll(pendingAnalyses(p), progress, [&](const Analysis& a, const json& value) {
+    p.storeResult(a.configuration, a.result, a.inputHash, value);
+  });
 }
 
 }  // namespace edge

@@ -67,6 +67,11 @@ inline constexpr const char* kLookKey = "look";                 // project: path
 [[nodiscard]] CriteriaProfile criteriaOf(const Project& p);
 [[nodiscard]] Overrides overridesOf(const Project& p, std::int64_t configuration);
 
+// One after the other; what can't be measured keeps nothing else from it. Errors: the first of them, at the
+// end.
+void measureAll(const std::vector<Analysis>& analyses, const Progress& progress,
+                const std::function<void(const Analysis&, const nlohmann::json&)>& store);
+
 // Measures whatever is missing and stores it as it comes.
 void analyseAll(Project& p, const Progress& progress);
 

@@ -10,6 +10,7 @@
 namespace edge {
 namespace {
 
+constexpr double kVisibleStep = 1;  // of L*, where a profile does not judge what stress breaks
 constexpr double kNearBase = 0.05;  // a take this near the base has no side
 
 double sideOf(const TakeMetrics& m) {
@@ -274,8 +275,8 @@ std::optional<StressBreak> breaksAt(const TakeMetrics& m, const CriteriaProfile&
   for (size_t step = 0; step < m.stressed.size(); ++step)
     for (const auto& spec : criteria()) {
       const auto& value = m.stressed[step][static_cast<size_t>(spec.id)];
-      if (spec.is(kStressed) && value && spec.beyond(*value, p[spec.id].clean))
-        return StressBreak{step, spec.id};
+      const double limit = p[spec.id].judges() ? p[spec.id].clean : kVisibleStep;
+      if (spec.is(kStressed) && value && spec.beyond(*value, limit)) return StressBreak{step, spec.id};
     }
   return std::nullopt;
 }
