@@ -126,5 +126,35 @@ TEST(IsoSweep, NoiseCutOffAtBlackIsLeftOut) {
   EXPECT_TRUE(warns(r.warnings, "clamped-black"));
 }
 
+// Raw files whose codes follow the circuit and not the ISO: compared at the brightness that was measured. And
+// a patch so dark that its level is noise, even below black: nothing is divided by it.
+TEST(IsoSweep, LevelsThatFollowNoIsoAreComparedAsMeasuredAndBlackOnesAreNot) {
+  SweepMeasure m;
+  m.patch = "dim";
+  for (size_t i = 0; i < std::size(kIsos); ++i) {
+    SweepPoint p;
+    p.iso = kIsos[i];
+    const bool quiet = i >= 5;
+    p.level = quiet ? 0.03 : 0.01;  // three times the codes from the second circuit on
+    p.levelSigma = 1e-5;
+    p.variance = std::pow(quiet ? 0.006 : 0.004, 2);
+    p.relativeSigma = 0.01;
+    p.frames = 8;
+    m.points.push_back(p);
+  }
+  SweepResult r = judgeSweep(m);
+  EXPECT_EQ(r.law, GainLaw::Mixed);
+  ASSERT_TRUE(r.found);
+  EXPECT_EQ(r.found->family, CircuitFamily::TwoCircuits);
+  EXPECT_NEAR(r.found->steps.at(0).stops, 1, 0.05) << "0.004 against 0.006 / 3";
+  for (size_t i = 0; i < m.points.size(); ++i) {
+    m.points[i].level = i % 2 ? -1e-4 : 1e-4;
+    m.points[i].levelSigma = 1e-4;
+  }
+  r = judgeSweep(m);
+  EXPECT_EQ(r.law, GainLaw::Iso);
+  for (const auto& n : r.noise) EXPECT_GT(n.noise, 0);
+}
+
 }  // namespace
 }  // namespace edge

@@ -158,8 +158,10 @@ Brightness brightnessOf(const std::vector<SweepPoint>& p) {
     follows = follows && within(p[i], line.a * ratio[i] + line.q);
     constant = constant && within(p[i], p.front().level);
   }
-  // Nothing but black: brightness tells nothing, ISO is taken at its word.
-  const bool seen = p.back().level > kSureSigmas * p.back().levelSigma;
+  // Where there is nothing but black brightness tells nothing: ISO is taken at its word.
+  const bool seen = std::all_of(p.begin(), p.end(), [](const SweepPoint& x) {
+    return x.level > kSureSigmas * x.levelSigma && x.level > 0;
+  });
   if (!seen || (follows && line.a > kSureSigmas * line.aSigma)) return b;
   if (constant) {
     b.law = GainLaw::MetadataOnly;
@@ -287,7 +289,10 @@ SweepResult judgeSweep(const SweepMeasure& m) {
   r.law = b.law;
   size_t bright = 0;
   for (size_t i = 0; i < used.size(); ++i) {
-    r.noise.push_back({used[i].iso, std::sqrt(used[i].variance) / b.gain[i], used[i].relativeSigma});
+    // A brightness that was measured has an error of its own.
+    const double level = b.law == GainLaw::Mixed ? used[i].levelSigma / used[i].level : 0;
+    r.noise.push_back(
+        {used[i].iso, std::sqrt(used[i].variance) / b.gain[i], std::hypot(used[i].relativeSigma, level)});
     bright += used[i].snr() > kTooBrightSnr;
   }
   if (bright * 2 > used.size())
