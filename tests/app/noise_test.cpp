@@ -109,6 +109,16 @@ TEST_F(NoiseWindow, APairSaysWhichIsCleanerAndAFigureExplainsItself) {
   EXPECT_TRUE(allWords().contains("Equal by construction")) << allWords().toStdString();
 }
 
+TEST_F(NoiseWindow, MoreLightSaysWhatItBuysAndAsWhichRating) {
+  open(measuredProject());
+  choose("Corvane 35", "log");
+  stage_->showPage(NoisePage::MoreLight);
+  settle();
+  EXPECT_TRUE(text("light").contains("stops")) << text("light").toStdString();
+  EXPECT_TRUE(text("light-ei").contains("EI ")) << text("light-ei").toStdString();
+  EXPECT_TRUE(allWords().contains("headroom"));
+}
+
 TEST_F(NoiseWindow, TheFloorListsEveryZoneAndCopies) {
   open(measuredProject());
   choose("Corvane 35", "log");

@@ -152,9 +152,7 @@ const NoiseFinding* NoiseStage::finding() const {
   const Finding* f = document_.current();
   if (!f) return nullptr;
   for (const auto& n : document_.noise())
-    if (n.subject.setup.body == f->configuration.body && n.subject.setup.mode == f->configuration.mode &&
-        n.subject.setup.light == f->configuration.light)
-      return &n;
+    if (n.subject.holds(f->configuration)) return &n;
   return nullptr;
 }
 

@@ -249,6 +249,12 @@ void Document::refresh() {
   criteria_ = criteriaOf(*project_);
   findings_ = collectFindings(*project_);
   noise_ = collectNoise(*project_);
+  for (auto& n : noise_)
+    for (const auto& f : findings_)
+      if (!n.bracket && f.latitudeMeasure && n.subject.holds(f.configuration)) {
+        n.bracket = f.latitudeMeasure;
+        n.bracketIso = f.configuration.iso;
+      }
   emit findingsChanged();
 }
 

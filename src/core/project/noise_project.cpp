@@ -143,9 +143,8 @@ std::vector<ClipRecord> NoiseSubject::clipsOf(ClipKind kind) const {
 std::vector<NoiseSubject> noiseSubjects(const std::vector<Configuration>& configurations) {
   std::vector<NoiseSubject> subjects;
   for (const auto& c : configurations) {
-    auto at = std::find_if(subjects.begin(), subjects.end(), [&](const NoiseSubject& s) {
-      return s.setup.body == c.body && s.setup.mode == c.mode && s.setup.light == c.light;
-    });
+    auto at =
+        std::find_if(subjects.begin(), subjects.end(), [&](const NoiseSubject& s) { return s.holds(c); });
     if (at == subjects.end()) at = subjects.insert(subjects.end(), {c, {}});
     for (auto clip : c.clips) {
       if (!(clip.iso > 0)) clip.iso = c.iso;
@@ -172,14 +171,8 @@ std::vector<Analysis> noiseAnalysesOf(const NoiseSubject& s, const fs::path& fol
 
 std::vector<NoiseFinding> collectNoise(const Project& p) {
   std::vector<NoiseFinding> list;
-  const auto configurations = p.configurations();
-  for (auto& s : noiseSubjects(configurations)) {
+  for (auto& s : noiseSubjects(p.configurations())) {
     NoiseFinding f;
-    for (const auto& c : configurations)
-      if (!f.bracket && c.body == s.setup.body && c.mode == s.setup.mode && c.light == s.setup.light) {
-        f.bracket = storedLatitude(p, c);
-        f.bracketIso = c.iso;
-      }
     const auto& all = jobs();
     if (const auto j = storedOf(p, s, all[0])) f.sweep = sweepFromJson(*j);
     if (const auto j = storedOf(p, s, all[1])) f.ladder = ladderFromJson(*j);

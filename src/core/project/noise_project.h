@@ -11,6 +11,9 @@ struct NoiseSubject {
   std::vector<ClipRecord> clips;  // of all its configurations, each with its ISO
 
   [[nodiscard]] std::string label() const;  // "Corvane 35 · raw"
+  [[nodiscard]] bool holds(const Configuration& c) const {
+    return c.body == setup.body && c.mode == setup.mode && c.light == setup.light;
+  }
   [[nodiscard]] std::vector<ClipRecord> clipsOf(ClipKind kind) const;
 };
 [[nodiscard]] std::vector<NoiseSubject> noiseSubjects(const std::vector<Configuration>& configurations);
@@ -26,7 +29,7 @@ struct NoiseFinding {
   std::optional<RowTraces> strobe;
   double strobeHz = 0;
   std::optional<InfraredMeasure> infrared;
-  // The bracket of its first configuration that has one.
+  // The bracket of its first configuration that has one; whoever has read it already puts it here.
   std::optional<LatitudeMeasure> bracket;
   double bracketIso = 0;
 
