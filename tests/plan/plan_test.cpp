@@ -279,7 +279,8 @@ TEST(DemoPlan, ProvesEveryTake) {
   EXPECT_LE(worst, 0.01);
   std::set<std::string> kinds;
   for (const auto& s : p.series) kinds.insert(wordOf(s.kind));
-  EXPECT_EQ(kinds, (std::set<std::string>{"wedge", "bracket", "iso-ladder", "iso-sweep", "push-pair"}));
+  EXPECT_EQ(kinds, (std::set<std::string>{"wedge", "bracket", "iso-ladder", "iso-sweep", "push-pair",
+                                          "rolling-shutter", "infrared"}));
   std::set<std::string> slates;
   for (const auto& t : p.takes)
     EXPECT_TRUE(slates.insert(t.slate).second) << t.slate << " stands on two slates";

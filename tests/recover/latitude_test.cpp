@@ -202,6 +202,7 @@ TEST(Series, BadFilesAreRefusedWithThePlace) {
       R"({"format":"edge-test-series","version":1,"kind":"dance","takes":[{"clip":"a","stops":1}]})",
       R"({"format":"edge-test-series","version":1,"kind":"iso-sweep","takes":[]})",
       R"({"format":"edge-test-series","version":1,"kind":"iso-sweep","takes":[{"clip":"a"}]})",
+      R"({"format":"edge-test-series","version":1,"kind":"infrared","takes":[{"clip":"a","stops":0}]})",
       R"({"format":"edge-test-series","version":1,"kind":"iso-sweep","takes":[{"clip":"a","stops":1e9}]})",
       R"({"format":"edge-test-series","version":1,"kind":"bracket","takes":[{"clip":"a","stops":1}]})"};
   for (const char* text : bad) {

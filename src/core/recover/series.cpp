@@ -62,8 +62,9 @@ void readDecode(const json& d, const fs::path& file, const fs::path& folder, Ser
   s.window = {count(d, "first", file), count(d, "frames", file)};
 }
 
-// needsStops: of a series whose takes are told apart by exposure.
-TakeSpec readTake(const json& t, const fs::path& file, const fs::path& folder, size_t i, bool needsStops) {
+// kind: what its takes are told apart by must be there.
+TakeSpec readTake(const json& t, const fs::path& file, const fs::path& folder, size_t i,
+                  const std::string& kind) {
   const std::string place = "take " + std::to_string(i + 1);
   if (!t.is_object()) refuse(file, place, "an object was expected");
   TakeSpec take;
@@ -86,7 +87,11 @@ TakeSpec readTake(const json& t, const fs::path& file, const fs::path& folder, s
     if (!t["native"].is_boolean()) refuse(file, place, "\"native\" must be true or false");
     take.native = t["native"];
   }
-  if (!take.plannedStops && take.role != "black" && needsStops) refuse(file, place, "\"stops\" is missing");
+  if (take.role == "black") return take;
+  if (!take.plannedStops && (kind == "bracket" || kind == "transfer"))
+    refuse(file, place, "\"stops\" is missing");
+  if (!take.iso && kind == "iso-sweep") refuse(file, place, "\"iso\" is missing");
+  if (!take.nd && kind == "infrared") refuse(file, place, "\"nd\" is missing");
   return take;
 }
 
@@ -134,9 +139,8 @@ Series readSeries(const fs::path& file) {
   if (s.display.find('.') != std::string::npos) s.display = (folder / s.display).string();
   if (!j.contains("takes") || !j["takes"].is_array() || j["takes"].empty()) refuse(file, "takes", "no takes");
   if (j["takes"].size() > kMaxTakes) refuse(file, "takes", "too many takes");
-  const bool needsStops = s.kind == "bracket" || s.kind == "transfer";
   for (size_t i = 0; i < j["takes"].size(); ++i)
-    s.takes.push_back(readTake(j["takes"][i], file, folder, i, needsStops));
+    s.takes.push_back(readTake(j["takes"][i], file, folder, i, s.kind));
   return s;
 }
 
