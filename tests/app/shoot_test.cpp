@@ -330,7 +330,7 @@ TEST_F(ShootView, FoldersWithTroubleAreSaidAndSurvived) {
   EXPECT_TRUE(problemText(*window_).contains("the folder is gone")) << qPrintable(problemText(*window_));
 }
 
-// All 136 takes of the demo's plan. Takes minutes: run with EDGE_WHOLE_SHOOT=1.
+// All takes of the demo's plan. Takes minutes: run with EDGE_WHOLE_SHOOT=1.
 TEST(WholeShoot, EveryTakeOfTheDemoPlanByKeyboard) {
   if (!std::getenv("EDGE_WHOLE_SHOOT")) GTEST_SKIP() << "set EDGE_WHOLE_SHOOT to play all of it";
   const fs::path file = freshProject("whole-shoot");
