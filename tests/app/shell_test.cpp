@@ -18,6 +18,7 @@
 #include "paper/run_list_page.h"
 #include "plan/plan_stage.h"
 #include "report/explain.h"
+#include "report/explain_noise.h"
 #include "ruler/ruler_data.h"
 #include "shoot/shoot_stage.h"
 #include "simulate/scenario.h"
@@ -381,8 +382,14 @@ TEST(Explained, EveryFigureOfTheWindow) {
   const Finding measured = w->document().findings().front();
   Finding empty;
   empty.configuration = measured.configuration;
-  std::set<std::string> keys;
-  for (const auto* row : w->findChildren<FigureRow*>()) keys.insert(row->key().toStdString());
+  std::set<std::string> keys, ofNoise;
+  for (const auto* row : w->findChildren<FigureRow*>())
+    (w->stage("Noise")->isAncestorOf(row) ? ofNoise : keys).insert(row->key().toStdString());
+  EXPECT_FALSE(ofNoise.empty());
+  for (const auto& key : ofNoise) {
+    EXPECT_NE(explainNoise(w->document().noise().front(), key, {}).title, "Not measured yet") << key;
+    EXPECT_EQ(explainNoise({}, key, {}).title, "Not measured yet") << key;
+  }
   EXPECT_GE(keys.size(), 18U);
   for (const auto& key : keys) {
     const auto x = explain(measured, key, {}, {});

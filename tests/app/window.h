@@ -51,7 +51,7 @@ inline void settle(int ms = 50) {
   while (t.elapsed() < ms);
 }
 
-inline bool waitFor(const std::function<bool()>& condition, int ms = 60000) {
+inline bool waitFor(const std::function<bool()>& condition, int ms = 240000) {
   QElapsedTimer t;
   t.start();
   while (!condition() && t.elapsed() < ms) settle(20);
