@@ -50,7 +50,7 @@ TEST_F(NoiseWindow, CircuitsOfTheDemosCamerasAreTheirOwn) {
   open(measuredProject());
   choose("Corvane 35", "raw");
   EXPECT_TRUE(text("natives").contains("2500")) << text("natives").toStdString();
-  EXPECT_TRUE(text("family").contains("2")) << text("family").toStdString();
+  EXPECT_TRUE(text("family").contains(": 2")) << text("family").toStdString();
   EXPECT_TRUE(allWords().contains("then jump to 2500"));
   choose("Pellam S6", "raw");
   EXPECT_TRUE(text("family").contains("one")) << text("family").toStdString();

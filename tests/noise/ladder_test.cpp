@@ -269,6 +269,21 @@ TEST(Ladder, CrushedBlackIsNotCalledClean) {
   EXPECT_TRUE(warns(measureLadder(s, Progress()).warnings, "crushed"));
 }
 
+TEST(Ladder, AFilteredPictureAndRepeatedFramesAreSaid) {
+  const TempFolder folder;
+  std::mt19937_64 random(58);
+  Ladder l = randomLadder(random);
+  Series s = l.row.series(folder.path(), "iso-ladder");
+  const auto said = [&](const std::function<void(Footage&)>& spoil) {
+    l.row.shoot(folder.path() / "a.mkv", 8, 0, l.read, random, lossless(10, Sampling::Full444), spoil);
+    s.takes = {takeAt("a", folder.path() / "a.mkv", 0, 800)};
+    return measureLadder(s, Progress()).warnings;
+  };
+  EXPECT_FALSE(warns(said({}), "filtered"));
+  EXPECT_TRUE(warns(said([](Footage& f) { blur(f, 0.8, 0.8); }), "filtered"));
+  EXPECT_TRUE(warns(said([](Footage& f) { repeat(f, 2); }), "repeated-frames"));
+}
+
 // Both ends of a ladder: never over a limit, always over it.
 TEST(Ladder, ACrossingThatLiesOutsideIsSaidSo) {
   LadderMeasure m;

@@ -1,4 +1,4 @@
-// The commands of noise on series files from outside: keys of ../shared/design/5-cli.md, errors with remedy;
+// The commands of noise on series files from outside: keys of docs/edge-test-cli.1, errors with remedy;
 // and what the project keeps of them, read back.
 #include <gtest/gtest.h>
 
@@ -98,6 +98,13 @@ TEST_F(NoiseCommands, WhatIsStoredIsReadBack) {
   EXPECT_EQ(toJson(sweepFromJson(sweep)), sweep);
   const RowTraces rows{24, 4, 2, {{0.1, 0.2}, {0.2, 0.1}}};
   EXPECT_EQ(toJson(tracesFromJson(toJson(rows))), toJson(rows));
+  Readout bars;
+  bars.rowsPerPeriod = 12.5;
+  bars.milliseconds = 9;
+  bars.direction = ReadoutDirection::BottomToTop;
+  bars.phases = {0.1, 0.2};
+  bars.warnings = {{"no-bars", "none", ""}};
+  EXPECT_EQ(toJson(readoutFromJson(toJson(bars))), toJson(bars));
   const InfraredMeasure leak{"black", "white", "bt709", {{"nd0", 0, 0, 0, 0, 0, 0, 0, false}}};
   EXPECT_EQ(toJson(infraredFromJson(toJson(leak))), toJson(leak));
   json broken = ladder;

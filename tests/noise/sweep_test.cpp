@@ -20,7 +20,8 @@ struct Sweep {
   int moved = -1;  // take from which on the light is another
   double movedStops = 0;
   bool metadata = false;  // every ISO records the same codes
-  double well = 1e5;      // electrons of green at ISO 100
+  std::function<void(Footage&, size_t)> spoil;
+  double well = 1e5;  // electrons of green at ISO 100
   Encoder encoder = lossless(10, Sampling::Full444);
 };
 // Nominal, as a menu has them.
@@ -42,7 +43,9 @@ SweepMeasure shoot(const Sweep& w, const fs::path& folder, std::uint64_t seed) {
     double stops = std::log2(w.photons / row.camera.well / row.lightAt(-4, gain, 0));
     if (w.moved >= 0 && static_cast<int>(i) >= w.moved) stops += w.movedStops;
     const fs::path clip = folder / fmt::format("{}.mkv", i);
-    row.shoot(clip, gain, stops, read, random, w.encoder);
+    row.shoot(clip, gain, stops, read, random, w.encoder, [&](Footage& f) {
+      if (w.spoil) w.spoil(f, i);
+    });
     s.takes.push_back(takeAt(fmt::format("{:.0f}", kIsos[i]), clip, 0, kIsos[i]));
   }
   return measureSweep(s, Progress());
@@ -154,6 +157,33 @@ TEST(IsoSweep, LevelsThatFollowNoIsoAreComparedAsMeasuredAndBlackOnesAreNot) {
   r = judgeSweep(m);
   EXPECT_EQ(r.law, GainLaw::Iso);
   for (const auto& n : r.noise) EXPECT_GT(n.noise, 0);
+}
+
+// In-camera noise reduction that follows ISO: a real filter on the footage from one take on.
+TEST(IsoSweep, AReducerThatComesInWithIsoIsNoCircuit) {
+  const TempFolder folder;
+  for (const bool everywhere : {false, true}) {
+    Sweep w;
+    w.spoil = [everywhere](Footage& f, size_t take) {
+      if (everywhere || take >= 5) blur(f, 0.7, 0.7);
+    };
+    const SweepResult r = judgeSweep(shoot(w, folder.path(), 6));
+    EXPECT_TRUE(warns(r.warnings, "filtered"));
+    EXPECT_EQ(r.found.has_value(), everywhere);
+    if (r.found) {
+      EXPECT_EQ(r.found->family, CircuitFamily::AllDigital);
+    }
+  }
+}
+
+TEST(IsoSweep, FramesThatRepeatAreSaid) {
+  const TempFolder folder;
+  Sweep w;
+  w.spoil = [](Footage& f, size_t) { repeat(f, 2); };
+  const SweepResult r = judgeSweep(shoot(w, folder.path(), 7));
+  EXPECT_TRUE(warns(r.warnings, "repeated-frames"));
+  ASSERT_TRUE(r.found);
+  EXPECT_EQ(r.found->family, CircuitFamily::AllDigital);
 }
 
 }  // namespace

@@ -32,7 +32,7 @@ inline std::array<double, 3> recorded(const std::array<double, 3>& linear) {
   return {linearOf(r), linearOf(g), linearOf(b)};
 }
 
-// Soft shoulder (../shared/design/5-cli.md), BT.709 to XYZ (from memory, IEC 61966-2-1), CIE 1976 L*a*b*.
+// Soft shoulder (docs/method.md, "Latitude"), BT.709 to XYZ (from memory, IEC 61966-2-1), CIE 1976 L*a*b*.
 inline std::array<double, 3> seenLab(const std::array<double, 3>& linear) {
   double light[3];
   for (size_t k = 0; k < 3; ++k) {

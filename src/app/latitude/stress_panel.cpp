@@ -93,8 +93,10 @@ void StressPanel::show(const BracketView& view) {
                       .arg(m.stress.size());
   if (chosen) {
     const QString name = q(lookOf(document_.project()).filename().string());
-    words += m.look ? QString(" Look: %1.").arg(name)
-                    : QString(" Look %1 is not measured yet: analyse.").arg(name);
+    words += !std::filesystem::exists(lookOf(document_.project()))
+                 ? QString(" Look %1 is not where it was: choose it again.").arg(name)
+             : m.look ? QString(" Look: %1.").arg(name)
+                      : QString(" Look %1 is not measured yet: analyse.").arg(name);
   }
   words_->setText(words);
   table_->setColumnCount(ColumnCount);

@@ -185,10 +185,21 @@ void NoiseStage::refresh() {
   const NoiseFinding* f = finding();
   subject_->setText(f ? q(f->subject.label()) : QString());
   inviting_->invite(inviteForPage());
-  // Pointers into the document's list: every page is told anew, those that are not seen let go.
+  feedViews();
+  refreshFigures();
+}
+
+// Pointers into the document's list: every page is told anew, those that are not seen let go, and decode
+// nothing.
+void NoiseStage::feedViews() {
+  const NoiseFinding* f = isVisible() ? finding() : nullptr;
   for (size_t i = 0; i < pages_.size(); ++i)
     pages_[i]->show(static_cast<int>(i) == views_->currentIndex() ? f : nullptr);
-  refreshFigures();
+}
+
+void NoiseStage::showEvent(QShowEvent* event) {
+  Stage::showEvent(event);
+  feedViews();
 }
 
 void NoiseStage::refreshFigures() {

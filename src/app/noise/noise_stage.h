@@ -26,8 +26,12 @@ class NoiseStage : public Stage {
   void showPage(NoisePage page);
   [[nodiscard]] NoisePage page() const;
 
+ protected:
+  void showEvent(QShowEvent* event) override;
+
  private:
   QWidget* buildSide();
+  void feedViews();
   void refresh();
   void refreshFigures();
   void explain(const QString& key);

@@ -78,8 +78,8 @@ void ReadoutView::plot() {
   trace_->yAxis->setRangeReversed(true);
   trace_->yAxis->setRange(0, t.rows);
   trace_->xAxis->setRange(0, top * 1.25);
-  if (finding_->strobeHz > 0) {
-    const Readout r = readoutOf(t, finding_->strobeHz);
+  if (finding_->readout) {
+    const Readout& r = *finding_->readout;
     // A line a period, from where the bars of the first frame are brightest.
     if (r.rowsPerPeriod && !r.phases.empty()) {
       const double first = -r.phases[0] * *r.rowsPerPeriod;

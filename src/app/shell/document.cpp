@@ -209,7 +209,14 @@ void Document::previewHeadlineSnr(double snr) {
 void Document::storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
                            const nlohmann::json& value) {
   project_->storeResult(configuration, kind, inputHash, value);
-  refresh();
+  // Only what it belongs to: results come faster than all of them could be read again.
+  for (auto& f : findings_)
+    if (f.configuration.id == configuration) {
+      f = collectFinding(*project_, std::move(f.configuration));
+      analyseRanges(f, rangeOptions_);
+    }
+  refreshNoise();
+  emit findingsChanged();
 }
 
 void Document::push(const Decision& after, const QString& words) {
@@ -248,6 +255,11 @@ void Document::refresh() {
   rangeOptions_ = rangeOptionsOf(*project_);
   criteria_ = criteriaOf(*project_);
   findings_ = collectFindings(*project_);
+  refreshNoise();
+  emit findingsChanged();
+}
+
+void Document::refreshNoise() {
   noise_ = collectNoise(*project_);
   for (auto& n : noise_)
     for (const auto& f : findings_)
@@ -255,7 +267,6 @@ void Document::refresh() {
         n.bracket = f.latitudeMeasure;
         n.bracketIso = f.configuration.iso;
       }
-  emit findingsChanged();
 }
 
 void Document::reanalyse() {

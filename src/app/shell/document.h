@@ -80,6 +80,7 @@ class Document : public QObject {
   void apply(const Decision& decision);
   void push(const Decision& decision, const QString& words);
   void refresh();
+  void refreshNoise();
   void readPlan();
   void readLog();
   void reanalyse();

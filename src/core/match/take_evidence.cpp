@@ -1,6 +1,7 @@
+#include "match/take_checks.h"
+#include "recover/clip_decode.h"
 #include "recover/follow.h"
 #include "recover/series.h"
-#include "match/take_checks.h"
 
 namespace edge {
 
@@ -15,7 +16,7 @@ TakeEvidence gatherTake(const std::filesystem::path& clip, const DecodeOptions& 
   const std::int64_t most = large ? kCheckFramesLarge : kCheckFrames;
   const bool capped = window.count == 0 || window.count > most;
   if (capped) window.count = most;
-  if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
+  decode = withCurve(std::move(decode), reader->info());
   e.format = reader->info().format, e.fps = reader->info().fps;
   const std::int64_t there = reader->info().frames;
   // To the end, so that what the container promised and does not hold is seen.

@@ -1,4 +1,5 @@
 #include "measure/range.h"
+#include "measure/filtering.h"
 
 #include <fmt/format.h>
 
@@ -15,10 +16,6 @@
 namespace edge {
 namespace {
 
-constexpr double kFiltered = 0.10;        // lag of neighbours
-constexpr double kSharpened = -0.05;      // lowest lag
-constexpr double kFilteredFactor = 0.10;  // of ln variance: 0.07 stop of range where read noise limits
-constexpr double kTemporalFiltered = 0.05;
 constexpr double kFactorErrors = 1.25;  // the factors' errors are themselves read from about ten patches
 constexpr double kStepped = 0.2;        // excess kurtosis of differences of neighbours
 constexpr double kNoMedian = 2;         // inflation below it: the smallest median of all makes it 5
@@ -70,7 +67,7 @@ class Analysis {
     for (int c = 0; c < kMeasured; ++c) {
       const ChannelFiltering& f = w_.filtering[c];
       const bool lossy = !w_.lossyCodec.empty(), telling = f.patches >= kTellingPatches,
-                 spatial = telling && isFiltered(f), temporal = telling && isTemporal(f);
+                 spatial = telling && isFilteredInSpace(f), temporal = telling && isFilteredInTime(f);
       if (!r_.channel[c].usable || !(lossy || spatial || temporal)) continue;
       if (spatial) (f.inflation < 1 ? r_.sharpened : r_.filtered) = true;
       if (temporal) r_.filtered = true;
@@ -90,21 +87,11 @@ class Analysis {
       for (auto& list : r_.corrected) list.clear();
   }
 
-  // By its factor on the variance, or by what correlates neighbours.
-  static bool isFiltered(const ChannelFiltering& f) {
-    const double sigma = f.inflationSigma / f.inflation;
-    return f.verticalLag > kFiltered || f.horizontalLag > kFiltered || f.lowestLag < kSharpened ||
-           std::abs(std::log(f.inflation)) > std::max(kFilteredFactor, 5 * sigma);
-  }
   // A median or an edge-preserving filter: neighbours differ in steps, not like Gaussian noise.
   static bool isLinear(const ChannelFiltering& f) {
     if (!(f.edgeKurtosisSigma > 0)) return f.inflation < kNoMedian;  // less than a code: can't be seen
     return f.edgeKurtosis < std::max(kStepped, 6 * f.edgeKurtosisSigma);
   }
-  static bool isTemporal(const ChannelFiltering& f) {
-    return std::abs(f.temporalRho) > std::max(kTemporalFiltered, 5 * f.temporalSigma);
-  }
-
   void findTotal() {
     if (w_.frames < kFramesForFixed) return;
     ChannelQuestion q = question(kY, 1);

@@ -11,6 +11,7 @@
 #include "base/numbers.h"
 #include "color/lab.h"
 #include "recover/bring_back.h"
+#include "recover/clip_decode.h"
 
 using nlohmann::json;
 
@@ -73,8 +74,7 @@ InfraredMeasure measureInfrared(const Series& s, const Progress& progress) {
   for (const auto* spec : specs) {
     progress.report(done++ / static_cast<double>(specs.size()), spec->name);
     const auto reader = openClip(spec->clip);
-    DecodeOptions decode = s.decode;
-    if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
+    const DecodeOptions decode = withCurve(s.decode, reader->info());
     const Decoder decoder(reader->info().format, decode);
     const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
     Chart chart = s.chart;

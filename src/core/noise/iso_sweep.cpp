@@ -12,7 +12,8 @@
 #include "base/json_numbers.h"
 #include "base/numbers.h"
 #include "exposure/series.h"
-#include "measure/wedge.h"
+#include "measure/filtering.h"
+#include "recover/clip_decode.h"
 
 using nlohmann::json;
 
@@ -24,7 +25,8 @@ constexpr double kFewestCodes = 0.4;   // sd: below it rounding hides the noise 
 constexpr double kLeans = 0.5;         // skewness of noise that is cut off at black
 constexpr double kFollows = 0.08;      // of a level, by which it may miss what its ISO asks for
 constexpr double kSureSigmas = 4;
-constexpr double kLightMoved = 0.12;  // relative step of the light that is one
+constexpr double kFiltersDiffer = 0.15;  // of ln variance: 0.1 stop of noise
+constexpr double kLightMoved = 0.12;     // relative step of the light that is one
 
 // The darkest patch, or the one with the role "dim"; a region where the series has no chart.
 Patch dimPatch(const Series& s) {
@@ -55,11 +57,9 @@ void takeOffRounding(const PatchMeasure& m, bool mosaic, SweepPoint& p) {
   if (!mosaic) {
     p.quantised = y.quantisation == Quantisation::Limited;
     p.variance = y.variance - y.quantisationVariance;
-    p.stepShare = y.variance > 0 ? y.step * y.step / y.variance : 0;
     return;
   }
   const double rounding = recorded.step * recorded.step / 12;
-  p.stepShare = recorded.variance > 0 ? recorded.step * recorded.step / recorded.variance : 0;
   // Of the converter's codes, rounding taken off.
   const double codes = recorded.step > 0
                            ? std::sqrt(std::max(0.0, recorded.variance - rounding)) / recorded.step
@@ -225,8 +225,7 @@ SweepMeasure measureSweep(const Series& s, const Progress& progress) {
       chart.referenceWidth = f.width;
       chart.referenceHeight = f.height;
     }
-    DecodeOptions decode = s.decode;
-    if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
+    const DecodeOptions decode = withCurve(s.decode, reader->info());
     const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
     const WedgeMeasure w = measureWedge(*reader, decode, chart, t.window.value_or(s.window), quiet);
     const ChannelMeasure& y = w.patches[0].channel[kY];
@@ -235,10 +234,15 @@ SweepMeasure measureSweep(const Series& s, const Progress& progress) {
     p.iso = *t.iso;
     p.level = y.mean;
     p.frames = w.frames;
-    p.code = w.mosaic ? w.patches[0].channel[kG].mean : y.code;
     takeOffRounding(w.patches[0], w.mosaic, p);
     p.removed = w.frames > 1 && !(y.variance > 0);
     p.clamped = y.skewness > kLeans;
+    const ChannelFiltering& filter = w.filtering[kY];
+    const bool inTime = isFilteredInTime(filter);
+    p.filtered = filter.patches > 0 && (isFilteredInSpace(filter) || inTime);
+    if (p.filtered)
+      p.lnInflation = std::log(filter.inflation) + (inTime ? std::log(filter.temporalFactor) : 0);
+    p.repeated = w.repeatedFrames + w.nearRepeats;
     const double frames = static_cast<double>(std::max<std::int64_t>(1, w.frames));
     const double shared = std::max(1.0, w.filtering[kY].inflation);  // of neighbours that are filtered
     const double freedom = std::max(1.0, y.samples * std::max(1.0, frames - 1) / shared);
@@ -272,8 +276,32 @@ void warnOfPoints(const SweepMeasure& m, SweepResult& r) {
       add("quantised", "noise is smaller than the codes can show: left out", where);
     if (p.frames < 2) add("few-frames", "one frame only: texture counts as noise", where);
   }
+  for (const auto& p : m.points)
+    if (p.repeated > 0)
+      add("repeated-frames", fmt::format("{} frames repeat the one before: they count once", p.repeated),
+          fmt::format("ISO {:.0f}", p.iso));
   if (!m.lossyCodec.empty())
     add("lossy-codec", m.lossyCodec + " changes noise by its level: circuits may be those of the codec", "");
+}
+
+// Noise reduction that comes in with ISO looks like a quieter circuit.
+bool filtersDiffer(const std::vector<SweepPoint>& used, SweepResult& r) {
+  const auto strength = [](const SweepPoint& a, const SweepPoint& b) {
+    return a.lnInflation < b.lnInflation;
+  };
+  const auto [least, most] = std::minmax_element(used.begin(), used.end(), strength);
+  if (std::none_of(used.begin(), used.end(), [](const SweepPoint& p) { return p.filtered; })) return false;
+  const bool differ = most->lnInflation - least->lnInflation > kFiltersDiffer;
+  r.warnings.push_back(
+      {"filtered",
+       differ
+           ? fmt::format(
+                 "noise is filtered more at ISO {:.0f} than at {:.0f}: a reducer that follows ISO looks like "
+                 "another circuit; no circuits are given; switch it off",
+                 most->iso, least->iso)
+           : std::string("noise is filtered alike at all ISOs: circuits stand, noise is not the sensor's"),
+       ""});
+  return differ;
 }
 
 }  // namespace
@@ -321,6 +349,7 @@ SweepResult judgeSweep(const SweepMeasure& m) {
          "take " + used[*b.moved].take});
     return r;
   }
+  if (filtersDiffer(used, r)) return r;
   r.found = findCircuits(r.noise);
   if (!r.found)
     r.warnings.push_back(

@@ -17,10 +17,11 @@ struct SweepPoint {
   double levelSigma = 0;
   double variance = 0;       // temporal luma, rounding taken off
   double relativeSigma = 0;  // of its square root
-  double stepShare = 0;      // code step over the noise's sd, squared: how much rounding there was
-  double code = 0;           // mean of what was recorded
   // Rounding hides the noise; nothing changes between frames; cut off at black.
   bool quantised = false, removed = false, clamped = false;
+  bool filtered = false;      // in space or time
+  double lnInflation = 0;     // of its variance by the filter: ln of the white-equivalent over it
+  std::int64_t repeated = 0;  // frames that are the one before
   [[nodiscard]] const char* leftOut() const;  // why, as a warning's code; nullptr: it is used
   std::int64_t frames = 0;
   [[nodiscard]] double snr() const;

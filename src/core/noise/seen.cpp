@@ -8,7 +8,7 @@
 namespace edge {
 namespace {
 
-constexpr int kGrainReach = 4;     // pixels (section 7 of the measurement design)
+constexpr int kGrainReach = 4;     // pixels (docs/method.md, "Noise of a zone")
 constexpr double kCoarse = 2;      // pixels of grain from which noise is called coarse
 constexpr double kColoured = 1.2;  // chroma noise over luma noise from which it is called chroma
 constexpr double kDirected = 3;    // ratio of the axes of a*, b* noise that has a colour of its own

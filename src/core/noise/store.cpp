@@ -87,16 +87,16 @@ ZoneNoise zoneFrom(const json& j) {
 json toJson(const SweepMeasure& m) {
   json j = {{"patch", m.patch}, {"lossy_codec", m.lossyCodec}, {"points", json::array()}};
   for (const auto& p : m.points)
-    j["points"].push_back({p.take, p.iso, p.level, p.levelSigma, p.variance, p.relativeSigma, p.stepShare,
-                           number(p.code), p.quantised, p.removed, p.clamped, p.frames});
+    j["points"].push_back({p.take, p.iso, p.level, p.levelSigma, p.variance, p.relativeSigma, p.quantised,
+                           p.removed, p.clamped, p.filtered, p.lnInflation, p.repeated, p.frames});
   return j;
 }
 
 SweepMeasure sweepFromJson(const json& j) {
   SweepMeasure m{j.at("patch"), {}, j.at("lossy_codec")};
   for (const auto& p : j.at("points"))
-    m.points.push_back({p.at(0), p.at(1), p.at(2), p.at(3), p.at(4), p.at(5), p.at(6),
-                        optionalNumber(p.at(7)).value_or(0), p.at(8), p.at(9), p.at(10), p.at(11)});
+    m.points.push_back({p.at(0), p.at(1), p.at(2), p.at(3), p.at(4), p.at(5), p.at(6), p.at(7), p.at(8),
+                        p.at(9), p.at(10), p.at(11), p.at(12)});
   return m;
 }
 
@@ -175,6 +175,29 @@ json toJson(const RowTraces& t) {
 RowTraces tracesFromJson(const json& j) {
   return {j.at("fps"), j.at("rows"), j.at("rows_per_sample"),
           j.at("frames").get<std::vector<std::vector<double>>>()};
+}
+
+json toJson(const Readout& r) {
+  return {{"rows", {number(r.rowsPerPeriod), r.periodSigma}},
+          {"ms", {number(r.milliseconds), r.millisecondsSigma}},
+          {"direction", r.direction ? json(*r.direction == ReadoutDirection::TopToBottom) : json()},
+          {"contrast", r.contrast},
+          {"phases", r.phases},
+          {"warnings", toJson(r.warnings)}};
+}
+
+Readout readoutFromJson(const json& j) {
+  Readout r;
+  r.rowsPerPeriod = optionalNumber(j.at("rows").at(0));
+  r.periodSigma = j.at("rows").at(1);
+  r.milliseconds = optionalNumber(j.at("ms").at(0));
+  r.millisecondsSigma = j.at("ms").at(1);
+  if (const json& down = j.at("direction"); down.is_boolean())
+    r.direction = down.get<bool>() ? ReadoutDirection::TopToBottom : ReadoutDirection::BottomToTop;
+  r.contrast = j.at("contrast");
+  r.phases = j.at("phases").get<std::vector<double>>();
+  r.warnings = warningsFrom(j.at("warnings"));
+  return r;
 }
 
 }  // namespace edge

@@ -17,5 +17,7 @@ namespace edge {
 [[nodiscard]] InfraredMeasure infraredFromJson(const nlohmann::json& j);
 [[nodiscard]] nlohmann::json toJson(const RowTraces& traces);
 [[nodiscard]] RowTraces tracesFromJson(const nlohmann::json& j);
+[[nodiscard]] nlohmann::json toJson(const Readout& readout);
+[[nodiscard]] Readout readoutFromJson(const nlohmann::json& j);
 
 }  // namespace edge

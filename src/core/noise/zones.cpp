@@ -9,13 +9,17 @@
 #include "base/numbers.h"
 #include "base/parallel.h"
 #include "base/units.h"
+#include "exposure/sums.h"
 #include "measure/noise.h"
+#include "recover/clip_decode.h"
 #include "recover/reducer.h"
 
 namespace edge {
 namespace {
 
 constexpr size_t kFewestGreys = 4;  // that Range can judge
+constexpr double kStarved = 0.75;   // of green's SNR
+constexpr double kFarFromZone = 1;  // stops
 constexpr double kBentToe = 0.3;    // stops a stop
 
 double root(double variance) {  // signed
@@ -185,9 +189,9 @@ struct Opened {
   DecodeOptions decode;
 };
 Opened openTake(const Series& s, const std::filesystem::path& clip) {
-  Opened o{openClip(clip), s.decode};
-  if (o.decode.curve.empty()) o.decode.curve = defaultCurve(o.reader->info());
-  return o;
+  auto reader = openClip(clip);
+  DecodeOptions decode = withCurve(s.decode, reader->info());
+  return {std::move(reader), std::move(decode)};
 }
 
 std::string wordsOf(const PixelFormat& f) {
@@ -270,8 +274,35 @@ double toeOf(const WedgeMeasure& w, const PatchMeasure& shadow) {
   return from > 0 && to > from ? std::log2(to / from) / (high.stops - low.stops) : 1;
 }
 
-void warnOf(const ZonesOfTake& t, LadderMeasure& m) {
+void warnOf(const WedgeMeasure& w, const std::optional<RangeResult>& r, const ZonesOfTake& t,
+            LadderMeasure& m) {
   const std::string where = "take " + t.name;
+  if (r && (r->filtered || r->sharpened))
+    m.warnings.push_back({r->filtered ? "filtered" : "sharpened",
+                          "the picture was filtered: SNR and noise are as delivered, not the sensor's",
+                          where});
+  if (w.repeatedFrames + w.nearRepeats > 0)
+    m.warnings.push_back(
+        {"repeated-frames",
+         fmt::format("{} frames repeat the one before: they count once", w.repeatedFrames + w.nearRepeats),
+         where});
+  const auto &blue = t.zones[0].snr[kB], &green = t.zones[0].snr[kG];
+  if (blue && green && *blue > 0 && *blue < kStarved * *green)
+    m.warnings.push_back(
+        {"blue-starved",
+         fmt::format("blue has {} stops less SNR than green; of light at 3200 K a black body sends {} "
+                     "stops less blue (Planck), at 5600 K {}",
+                     formatNumber(std::log2(*green / *blue), 1),
+                     formatNumber(-blueAgainstGreen(3200).value(), 1),
+                     formatNumber(-blueAgainstGreen(5600).value(), 1)),
+         where});
+  for (const auto& z : t.zones)
+    if (std::abs(z.stops - nominalStops(z.zone)) > kFarFromZone)
+      m.warnings.push_back(
+          {"zone-off",
+           fmt::format("no grey lies near {} stops: the {} zone is the one at {}",
+                       formatSigned(nominalStops(z.zone), 0), wordOf(z.zone), formatSigned(z.stops, 1)),
+           where});
   if (!t.lossyCodec.empty())
     m.warnings.push_back(
         {"lossy-codec", t.lossyCodec + " changes noise: figures are those after coding", where});
@@ -377,7 +408,7 @@ LadderMeasure measureLadder(const Series& s, const Progress& progress) {
     t.toeSlope = toeOf(w, w.patches[zones->at[0]]);
     m.rasterWidth = static_cast<int>(decoder.developedWidth() / look.factor.x + 1e-9);
     m.rasterHeight = static_cast<int>(decoder.developedHeight() / look.factor.y + 1e-9);
-    warnOf(t, m);
+    warnOf(w, range, t, m);
     m.takes.push_back(std::move(t));
   }
   if (m.takes.empty()) throw Error("no take in this series", "", "takes", "list the takes");

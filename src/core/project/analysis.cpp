@@ -10,6 +10,7 @@
 #include "project/decode_json.h"
 #include "project/noise_project.h"
 #include "project/setup.h"
+#include "recover/clip_decode.h"
 
 namespace fs = std::filesystem;
 using nlohmann::json;
@@ -94,9 +95,8 @@ WedgeMeasure measureAt(const Configuration& c, ClipKind kind, const fs::path& fo
                        const Progress& progress, std::optional<Raster> raster) {
   const ClipRecord& clip = *c.clipOfKind(kind);
   const auto reader = openClip(folder / clip.path);
-  DecodeOptions decode = decodeOf(c, folder);
+  const DecodeOptions decode = withCurve(decodeOf(c, folder), reader->info());
   const PixelFormat& f = reader->info().format;
-  if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
   // A clip that is coarser than the delivery is measured as it is; its raster stands beside the figure.
   if (raster && (raster->width > f.width || raster->height > f.height)) raster.reset();
   return measureWedge(*reader, decode, c.wedge, {clip.first, clip.frames}, progress, raster);

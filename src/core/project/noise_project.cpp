@@ -5,6 +5,7 @@
 #include "base/hash.h"
 #include "project/decode_json.h"
 #include "project/setup.h"
+#include "recover/clip_decode.h"
 
 namespace fs = std::filesystem;
 using nlohmann::json;
@@ -12,7 +13,7 @@ using nlohmann::json;
 namespace edge {
 namespace {
 
-constexpr const char* kNoiseMethod = "1";  // raised when a change of the method makes old results stale
+constexpr const char* kNoiseMethod = "2";  // raised when a change of the method makes old results stale
 
 // The first clip of every value: a base that is repeated counts once.
 template <class Value>
@@ -88,9 +89,11 @@ const std::vector<NoiseJob>& jobs() {
        [](const std::vector<ClipRecord>& clips) { return std::vector<ClipRecord>{clips.front()}; },
        [](const auto& s, const auto& folder, const auto& clips, const auto& p) {
          const auto reader = openClip(folder / clips[0].path);
-         DecodeOptions decode = decodeOf(s.setup, folder);
-         if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
-         return toJson(measureRows(*reader, decode, {clips[0].first, clips[0].frames}, p));
+         const DecodeOptions decode = withCurve(decodeOf(s.setup, folder), reader->info());
+         const RowTraces rows = measureRows(*reader, decode, {clips[0].first, clips[0].frames}, p);
+         json j = {{"rows", toJson(rows)}};
+         if (clips[0].strobeHz > 0) j["readout"] = toJson(readoutOf(rows, clips[0].strobeHz));
+         return j;
        }},
       {"infrared", "infrared", ClipKind::Infrared, 2,
        [](const std::vector<ClipRecord>& clips) { return firstOfEach(clips, densityOf); },
@@ -177,7 +180,10 @@ std::vector<NoiseFinding> collectNoise(const Project& p) {
     if (const auto j = storedOf(p, s, all[0])) f.sweep = sweepFromJson(*j);
     if (const auto j = storedOf(p, s, all[1])) f.ladder = ladderFromJson(*j);
     if (const auto j = storedOf(p, s, all[2])) f.pair = ladderFromJson(*j);
-    if (const auto j = storedOf(p, s, all[3])) f.strobe = tracesFromJson(*j);
+    if (const auto j = storedOf(p, s, all[3])) {
+      f.strobe = tracesFromJson(j->at("rows"));
+      if (j->contains("readout")) f.readout = readoutFromJson(j->at("readout"));
+    }
     if (const auto j = storedOf(p, s, all[4])) f.infrared = infraredFromJson(*j);
     for (const auto& c : s.clipsOf(ClipKind::RollingShutter)) f.strobeHz = c.strobeHz;
     f.subject = std::move(s);

@@ -27,6 +27,7 @@ struct NoiseFinding {
   std::optional<SweepMeasure> sweep;
   std::optional<LadderMeasure> ladder, pair;
   std::optional<RowTraces> strobe;
+  std::optional<Readout> readout;  // nothing where the recipe does not say how often the strobe flashes
   double strobeHz = 0;
   std::optional<InfraredMeasure> infrared;
   // The bracket of its first configuration that has one; whoever has read it already puts it here.

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "recover/clip_decode.h"
 #include "recover/series.h"
 
 namespace edge {
@@ -16,8 +17,7 @@ constexpr std::int64_t kManyPixels = 4'000'000;  // from here on one frame has a
 LumaPicture firstPicture(const std::filesystem::path& clip, const DecodeOptions& options, FrameWindow window,
                          const Progress& progress) {
   const auto reader = openClip(clip);
-  DecodeOptions decode = options;
-  if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
+  const DecodeOptions decode = withCurve(options, reader->info());
   const Decoder decoder(reader->info().format, decode);
   LumaMean mean(decoder);
   const std::int64_t wanted =

@@ -4,6 +4,7 @@
 
 #include "base/error.h"
 #include "base/parallel.h"
+#include "recover/clip_decode.h"
 #include "recover/follow.h"
 #include "recover/take_metrics.h"
 
@@ -14,8 +15,7 @@ namespace {
 MeasuredTake measureClip(const Series& s, const std::filesystem::path& clip, FrameWindow window,
                          const LumaPicture* base, const Progress& progress) {
   const auto reader = openClip(clip);
-  DecodeOptions decode = s.decode;
-  if (decode.curve.empty()) decode.curve = defaultCurve(reader->info());
+  const DecodeOptions decode = withCurve(s.decode, reader->info());
   std::vector<Delivery> deliveries = {s.delivery};
   deliveries.insert(deliveries.end(), s.alsoAt.begin(), s.alsoAt.end());
   try {

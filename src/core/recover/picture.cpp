@@ -5,6 +5,7 @@
 #include "base/parallel.h"
 #include "color/display_table.h"
 #include "media/clip.h"
+#include "recover/clip_decode.h"
 #include "recover/rebuild.h"
 #include "recover/series.h"
 
@@ -85,10 +86,6 @@ class Renderer {
   }
 
  private:
-  static DecodeOptions withCurve(DecodeOptions d, const ClipInfo& info) {
-    if (d.curve.empty()) d.curve = defaultCurve(info);
-    return d;
-  }
   void renderPixel(float* linear, const float* codes, std::uint8_t* out) const {
     const bool painted = rebuild_ && rebuild_->apply(linear, codes);
     corrected_.apply(linear, codes);

@@ -49,6 +49,7 @@ bool passesCleaned(const TakeMetrics& m, const CriteriaProfile& p) {
 std::optional<Limit> clipCrossing(const Step& good, const Step& bad, double limit) {
   constexpr double kSigma = 0.05;  // stops
   const auto& room = good.metrics->clipRoom;
+  if (bad.stops < good.stops) return std::nullopt;  // towards the dark nothing clips
   for (size_t i = 0; i + 1 < room.size(); ++i) {
     if (limit < kClipShares[i] || limit > kClipShares[i + 1] || !room[i] || !room[i + 1]) continue;
     const double share = std::log(limit / kClipShares[i]) / std::log(kClipShares[i + 1] / kClipShares[i]);

@@ -4,7 +4,6 @@
 
 #include "base/numbers.h"
 #include "exposure/series.h"
-#include "exposure/sums.h"
 #include "noise/more_light.h"
 #include "recover/reducer.h"
 
@@ -12,7 +11,6 @@ namespace edge {
 namespace {
 
 constexpr const char* kNothing = "–";
-constexpr double kStarved = 0.75;  // of green's SNR
 
 std::string isoWords(double iso) {
   return fmt::format("{:.0f}", iso);
@@ -98,15 +96,6 @@ NoiseWords floorPage(const NoiseFinding& f, const CriteriaProfile& profile) {
       {"punch", "Punch-in, clean", punch ? fmt::format("{}", *punch) : kNothing, punch ? "%" : "",
        fmt::format("100 % is {} x {}", f.ladder->punchBase.width, f.ladder->punchBase.height)});
   const ZoneNoise& shadow = best->zones[0];
-  if (shadow.snr[kB] && shadow.snr[kG] && *shadow.snr[kB] > 0 && *shadow.snr[kB] < kStarved * *shadow.snr[kG])
-    w.warnings.push_back(
-        {"blue-starved",
-         fmt::format("blue has {} stops less SNR than green; of light at 3200 K a black body sends {} "
-                     "stops less blue (Planck), at 5600 K {}",
-                     formatNumber(std::log2(*shadow.snr[kG] / *shadow.snr[kB]), 1),
-                     formatNumber(-blueAgainstGreen(3200).value(), 1),
-                     formatNumber(-blueAgainstGreen(5600).value(), 1)),
-         f.subject.setup.light});
   w.figures.push_back({"grain", "Grain", shadow.grainPx ? formatNumber(*shadow.grainPx, 1) : kNothing, "px",
                        shadow.hue + (shadow.still ? ", still" : ", dancing")});
   return w;
@@ -151,6 +140,12 @@ NoiseWords lightPage(const NoiseFinding& f, const CriteriaProfile& profile) {
   NoiseWords w;
   const auto l = f.bracket ? moreLightOf(*f.bracket, f.bracketIso, profile) : std::nullopt;
   if (!l) return w;
+  for (const auto& t : f.bracket->takes)
+    if (!t.lossyCodec.empty()) {
+      w.warnings.push_back(
+          {"lossy-codec", t.lossyCodec + " changes noise: what light buys is that after coding", ""});
+      break;
+    }
   w.figures.push_back({"light", "Half a stop more buys",
                        l->steps[1].gainPerHalfStop ? formatNumber(*l->steps[1].gainPerHalfStop, 2) : kNothing,
                        "stops", "of luma noise, from the base up"});
@@ -169,12 +164,12 @@ NoiseWords lightPage(const NoiseFinding& f, const CriteriaProfile& profile) {
 
 NoiseWords readoutPage(const NoiseFinding& f) {
   NoiseWords w;
-  if (!f.strobe || !(f.strobeHz > 0)) {
+  if (!f.strobe || !f.readout) {
     if (f.strobe)
       w.warnings.push_back({"no-strobe", "the recipe does not say how often the strobe flashes", ""});
     return w;
   }
-  const Readout r = readoutOf(*f.strobe, f.strobeHz);
+  const Readout& r = *f.readout;
   w.warnings = r.warnings;
   w.figures.push_back({"readout", "Readout",
                        r.milliseconds ? formatNumber(*r.milliseconds, 2) + " ±" +
@@ -316,7 +311,7 @@ Explanation explainNoise(const NoiseFinding& f, const std::string& key, const Cr
         "more light takes away. Photons alone would give a quarter of a stop each half stop; read noise "
         "more. The last "
         "step counts at which the faces are whole by the profile's clean limit; EI = ISO / 2^stops."};
-  } else if (key == "readout" || key == "rows" || key == "direction" || key == "frame") {
+  } else if ((key == "readout" || key == "rows" || key == "direction" || key == "frame") && f.strobe) {
     e.title = "Readout";
     e.paragraphs = {
         "Rows of the picture over rows of a strobe period, over the strobe's frequency. The period is fitted "
@@ -324,7 +319,7 @@ Explanation explainNoise(const NoiseFinding& f, const std::string& key, const Cr
         "every row, frame by frame; nothing is averaged over time, because a strobe at a multiple of the "
         "frame rate "
         "stands still."};
-  } else if (key == "infrared" || key == "colour-per-stop") {
+  } else if ((key == "infrared" || key == "colour-per-stop") && f.infrared) {
     e.title = "Infrared";
     e.paragraphs = {
         fmt::format("Black cloth less white cloth in a*, b*, each take at the white's brightness of the "

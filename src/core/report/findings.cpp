@@ -45,29 +45,28 @@ std::string htmlCard(const Finding& f) {
 
 }  // namespace
 
-std::vector<Finding> collectFindings(const Project& p) {
-  const RangeOptions options = rangeOptionsOf(p);
-  const CriteriaProfile profile = criteriaOf(p);
+Finding collectFinding(const Project& p, Configuration c) {
   const auto raster = deliveryRasterOf(p);
-  const double baseOffset = baseOffsetOf(p);
+  Finding f;
+  f.wedge = storedWedge(p, c);
+  f.black = storedBlack(p, c);
+  if (raster) f.rasterWedge = storedWedge(p, c, raster);
+  if (const auto d = p.decision(c.id, "", kClaimKey); d && d->value.is_number())
+    f.claimStops = d->value.get<double>();
+  if (const auto d = p.decision(c.id, "", kOwnCountKey); d && d->value.is_number_integer())
+    f.ownCount = d->value.get<int>();
+  f.latitudeMeasure = storedLatitude(p, c);
+  f.baseAboveGrey = baseOffsetOf(p);
+  f.profile = criteriaOf(p);
+  if (f.latitudeMeasure) f.latitude = judgeLatitude(*f.latitudeMeasure, f.profile, overridesOf(p, c.id));
+  f.configuration = std::move(c);
+  return f;
+}
+
+std::vector<Finding> collectFindings(const Project& p) {
   std::vector<Finding> list;
-  for (auto& c : p.configurations()) {
-    Finding f;
-    f.wedge = storedWedge(p, c);
-    f.black = storedBlack(p, c);
-    if (raster) f.rasterWedge = storedWedge(p, c, raster);
-    if (const auto d = p.decision(c.id, "", kClaimKey); d && d->value.is_number())
-      f.claimStops = d->value.get<double>();
-    if (const auto d = p.decision(c.id, "", kOwnCountKey); d && d->value.is_number_integer())
-      f.ownCount = d->value.get<int>();
-    f.latitudeMeasure = storedLatitude(p, c);
-    f.baseAboveGrey = baseOffset;
-    f.profile = profile;
-    if (f.latitudeMeasure) f.latitude = judgeLatitude(*f.latitudeMeasure, profile, overridesOf(p, c.id));
-    f.configuration = std::move(c);
-    list.push_back(std::move(f));
-  }
-  analyseRanges(list, options);
+  for (auto& c : p.configurations()) list.push_back(collectFinding(p, std::move(c)));
+  analyseRanges(list, rangeOptionsOf(p));
   return list;
 }
 

@@ -28,6 +28,8 @@ struct Finding {
 };
 
 [[nodiscard]] std::vector<Finding> collectFindings(const Project& project);
+// One of them, as stored; its range is yet to be worked out (analyseRanges).
+[[nodiscard]] Finding collectFinding(const Project& project, Configuration configuration);
 // The arithmetic of all ranges again, for other options.
 void analyseRanges(std::vector<Finding>& findings, const RangeOptions& options);
 void analyseRanges(Finding& finding, const RangeOptions& options);
