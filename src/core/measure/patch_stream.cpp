@@ -48,13 +48,14 @@ class FilteringPool {
     return measure(k).variance - measure(k).quantisationVariance;
   }
 
-  // Neither clipped nor below what rounding leaves of them; brightest first.
+  // Neither clipped (where there is a brighter one to tell by) nor below what rounding leaves of them;
+  // brightest first.
   void pick() {
     double brightest = 0;
     for (const auto& p : patches_) brightest = std::max(brightest, p.channel[target_].mean);
     for (size_t k = 0; k < streams_.size(); ++k) {
       const ChannelMeasure& m = measure(k);
-      if (m.mean < 0.7 * brightest && m.quantisation != Quantisation::Limited &&
+      if ((patches_.size() == 1 || m.mean < 0.7 * brightest) && m.quantisation != Quantisation::Limited &&
           noiseOf(k) > 0.3 * m.variance && !(lossy_ && patches_[k].coefficients.kurtosis > kCodedKurtosis))
         use_.push_back(k);
     }

@@ -240,8 +240,11 @@ SweepMeasure measureSweep(const Series& s, const Progress& progress) {
     const ChannelFiltering& filter = w.filtering[kY];
     const bool inTime = isFilteredInTime(filter);
     p.filtered = filter.patches > 0 && (isFilteredInSpace(filter) || inTime);
-    if (p.filtered)
+    if (p.filtered) {
       p.lnInflation = std::log(filter.inflation) + (inTime ? std::log(filter.temporalFactor) : 0);
+      p.lnInflationSigma =
+          std::hypot(filter.inflationSigma / filter.inflation, inTime ? filter.temporalFactorSigma : 0);
+    }
     p.repeated = w.repeatedFrames + w.nearRepeats;
     const double frames = static_cast<double>(std::max<std::int64_t>(1, w.frames));
     const double shared = std::max(1.0, w.filtering[kY].inflation);  // of neighbours that are filtered
@@ -291,7 +294,9 @@ bool filtersDiffer(const std::vector<SweepPoint>& used, SweepResult& r) {
   };
   const auto [least, most] = std::minmax_element(used.begin(), used.end(), strength);
   if (std::none_of(used.begin(), used.end(), [](const SweepPoint& p) { return p.filtered; })) return false;
-  const bool differ = most->lnInflation - least->lnInflation > kFiltersDiffer;
+  const double apart = most->lnInflation - least->lnInflation;
+  const bool differ = apart > std::max(kFiltersDiffer, kSureSigmas * std::hypot(most->lnInflationSigma,
+                                                                                least->lnInflationSigma));
   r.warnings.push_back(
       {"filtered",
        differ

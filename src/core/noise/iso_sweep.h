@@ -19,9 +19,10 @@ struct SweepPoint {
   double relativeSigma = 0;  // of its square root
   // Rounding hides the noise; nothing changes between frames; cut off at black.
   bool quantised = false, removed = false, clamped = false;
-  bool filtered = false;      // in space or time
-  double lnInflation = 0;     // of its variance by the filter: ln of the white-equivalent over it
-  std::int64_t repeated = 0;  // frames that are the one before
+  bool filtered = false;   // in space or time
+  double lnInflation = 0;  // of its variance by the filter: ln of the white-equivalent over it
+  double lnInflationSigma = 0;
+  std::int64_t repeated = 0;                  // frames that are the one before
   [[nodiscard]] const char* leftOut() const;  // why, as a warning's code; nullptr: it is used
   std::int64_t frames = 0;
   [[nodiscard]] double snr() const;

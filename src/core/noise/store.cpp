@@ -88,7 +88,8 @@ json toJson(const SweepMeasure& m) {
   json j = {{"patch", m.patch}, {"lossy_codec", m.lossyCodec}, {"points", json::array()}};
   for (const auto& p : m.points)
     j["points"].push_back({p.take, p.iso, p.level, p.levelSigma, p.variance, p.relativeSigma, p.quantised,
-                           p.removed, p.clamped, p.filtered, p.lnInflation, p.repeated, p.frames});
+                           p.removed, p.clamped, p.filtered, p.lnInflation, p.lnInflationSigma, p.repeated,
+                           p.frames});
   return j;
 }
 
@@ -96,7 +97,7 @@ SweepMeasure sweepFromJson(const json& j) {
   SweepMeasure m{j.at("patch"), {}, j.at("lossy_codec")};
   for (const auto& p : j.at("points"))
     m.points.push_back({p.at(0), p.at(1), p.at(2), p.at(3), p.at(4), p.at(5), p.at(6), p.at(7), p.at(8),
-                        p.at(9), p.at(10), p.at(11), p.at(12)});
+                        p.at(9), p.at(10), p.at(11), p.at(12), p.at(13)});
   return m;
 }
 
