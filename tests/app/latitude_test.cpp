@@ -158,6 +158,50 @@ TEST_F(Bracket, CountedFromAnotherBaseTheWidthStays) {
   EXPECT_EQ(text("over"), over);
 }
 
+// Rows drawn by the scale follow the hand: a stop to the right, a base a stop darker.
+TEST_F(Bracket, TheRulersZeroIsDraggedToAnotherBase) {
+  open(measuredProject());
+  auto* ruler = stage_->findChild<RulerWidget*>();
+  const QString width = text("latitude");
+  const RulerLayout layout;
+  const QRectF area = QRectF(ruler->rect()).adjusted(0, 0, -1, 0);
+  const double stop = layout.x(area, 1) - layout.x(area, 0);
+  const QPointF at(layout.x(area, 0), 8);
+  const double before = ruler->data().rows[0].edges[0].at;
+  drag(ruler, at, at + QPointF(2 * stop, 0));
+  EXPECT_EQ(ruler->data().zeroName, "take m2");
+  EXPECT_NEAR(ruler->data().rows[0].edges[0].at, before + 2, 0.15);
+  EXPECT_EQ(stage_->findChild<QComboBox*>("base")->currentText(), "take m2");
+  EXPECT_EQ(text("latitude"), width);
+  // Where no take lies the number itself is the base, by key too.
+  QTest::keyClick(ruler, Qt::Key_Left, Qt::ShiftModifier);
+  EXPECT_TRUE(ruler->data().zeroName.contains("stops")) << ruler->data().zeroName.toStdString();
+  EXPECT_EQ(stage_->findChild<QComboBox*>("base")->currentText(), ruler->data().zeroName);
+  stage_->countFrom("");
+  EXPECT_EQ(ruler->data().zeroName, "base");
+}
+
+TEST_F(Bracket, TheWaySkinTurnsIsAPath) {
+  open(measuredProject());
+  stage_->showPanel(LatitudeStage::Criteria);
+  auto* panel = stage_->findChild<CriteriaPanel*>();
+  panel->chooseSkinPath();
+  settle();
+  auto* plot = panel->findChild<Plot*>("criteria");
+  int curves = 0;
+  for (int i = 0; i < plot->plottableCount(); ++i)
+    if (auto* curve = qobject_cast<QCPCurve*>(plot->plottable(i))) {
+      ++curves;
+      EXPECT_GT(curve->data()->size(), 2);
+      EXPECT_EQ(curve->data()->begin()->key, 0) << "from the base outward";
+    }
+  EXPECT_EQ(curves, 2);
+  EXPECT_FALSE(panel->findChild<QComboBox*>("delivery")->isEnabled());
+  panel->choose(Criterion::LumaNoise);
+  EXPECT_EQ(plot->plottableCount(), 1);
+  EXPECT_TRUE(panel->findChild<QComboBox*>("delivery")->isEnabled());
+}
+
 TEST_F(Bracket, MoreTakesGoIntoThePlanForThisConfigurationOnly) {
   open(freshCopyOfMeasured("app-more"));
   auto* propose = stage_->findChild<QPushButton*>("propose");

@@ -55,6 +55,40 @@ TEST_F(NoiseWindow, CircuitsOfTheDemosCamerasAreTheirOwn) {
   choose("Pellam S6", "raw");
   EXPECT_TRUE(text("family").contains("one")) << text("family").toStdString();
   EXPECT_TRUE(allWords().contains("One circuit"));
+  EXPECT_EQ(figure(stage_, "natives")->toolTip(), "published 640");
+  EXPECT_TRUE(text("clip-above-grey").contains("+5.")) << text("clip-above-grey").toStdString();
+  choose("Tarn M1", "raw");
+  EXPECT_TRUE(text("family").contains("many steps")) << text("family").toStdString();
+}
+
+// Truth: 5.0 and 2.2 electrons, wells of 46000 and 15000.
+TEST_F(NoiseWindow, TransferReadsTheSensorInElectrons) {
+  open(measuredProject());
+  choose("Corvane 35", "raw");
+  stage_->showPage(NoisePage::Transfer);
+  settle();
+  const auto& noise = w_->document().noise();
+  const auto at =
+      std::find_if(noise.begin(), noise.end(), [](const NoiseFinding& n) { return !n.transfer.empty(); });
+  ASSERT_NE(at, noise.end());
+  ASSERT_EQ(at->transfer.size(), 2U);
+  const double read[] = {5.0, 2.2}, well[] = {46000, 15000};
+  for (size_t i = 0; i < 2; ++i) {
+    const TransferChannel green = greenOf(at->transfer[i]);
+    ASSERT_TRUE(green.readNoiseE && green.fullWellE);
+    // Row noise of 0.35 electrons is temporal, too.
+    EXPECT_NEAR(green.readNoiseE->value, std::hypot(read[i], 0.35),
+                std::max(0.1, 3 * green.readNoiseE->sigma));
+    EXPECT_NEAR(green.fullWellE->value, well[i], 0.02 * well[i]);
+  }
+  EXPECT_TRUE(allWords().contains("stops quieter than 500"));
+  EXPECT_EQ(stage_->findChild<Plot*>("transfer")->graphCount(), 4);
+  emit figure(stage_, "read-noise-500")->asked("read-noise-500");
+  EXPECT_TRUE(stage_->findChild<QTextBrowser*>()->toPlainText().contains("EMVA 1288"));
+  QTest::keyClick(stage_, Qt::Key_C, Qt::ControlModifier);
+  EXPECT_TRUE(QApplication::clipboard()->text().contains("signal e-"));
+  choose("Corvane 35", "log");
+  EXPECT_TRUE(allWords().contains("it takes raw"));
 }
 
 TEST_F(NoiseWindow, KeysGoThroughThePages) {

@@ -24,7 +24,7 @@ TrueEdge lowerEdge(const PlainScene& s, double light, double darkest) {
   std::mt19937_64 random(7);
   double low = darkest - 1, high = 0;  // noise grows towards the dark
   const auto excess = [&](double stops) {
-    const SeenTruth n = noiseAt(s.camera, light, stops, random);
+    const SeenTruth n = noiseAt(s.camera, light, stops, random, s.raw);
     return std::pair(n.luma / p[Criterion::LumaNoise].clean, n.chroma / p[Criterion::ChromaNoise].clean);
   };
   if (const auto [luma, chroma] = excess(low); std::max(luma, chroma) < 1) return {low};
@@ -79,7 +79,7 @@ struct Score {
   }
 };
 
-TEST(EdgesStudy, EdgesAndCausesAreThoseOfTheTruth) {
+void study(bool raw) {
   const char* wanted = std::getenv("EDGE_STUDY");
   const int n = wanted ? std::atoi(wanted) : 3;
   const TempFolder folder;
@@ -89,6 +89,7 @@ TEST(EdgesStudy, EdgesAndCausesAreThoseOfTheTruth) {
   int offsets = 0, far = 0;
   for (int i = 0; i < n; ++i) {
     PlainScene s;
+    s.raw = raw;
     s.camera = randomCamera(random);
     s.camera.frames = 8;
     s.brightest = draw(random, 0.1, 0.25);
@@ -121,6 +122,13 @@ TEST(EdgesStudy, EdgesAndCausesAreThoseOfTheTruth) {
   EXPECT_LT(under.worst, 0.2);
   EXPECT_GE(over.within + under.within, 0.85 * (over.estimates + under.estimates));
   EXPECT_LE(far, offsets / 100);
+}
+
+TEST(EdgesStudy, OfLogAreThoseOfTheTruth) {
+  study(false);
+}
+TEST(EdgesStudy, OfRawAreThoseOfTheTruth) {
+  study(true);
 }
 
 }  // namespace

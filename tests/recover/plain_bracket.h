@@ -5,7 +5,9 @@
 
 #include <cmath>
 
+#include "media/writers.h"
 #include "recover/latitude.h"
+#include "support/seen.h"
 #include "support/spoiled.h"
 #include "support/support.h"
 
@@ -20,6 +22,7 @@ struct PlainScene {
   PlainCamera camera;
   double brightest = 0.2, step = 0.7, face = 0.15;  // of the clip of green, at base
   double drop = 0.6;                                // of the face's light from edge to edge
+  bool raw = false;                                 // a mosaic of fourteen bits in place of the log curve
 
   [[nodiscard]] double light(int x, int y) const {
     if (y < kSide) return brightest * std::exp2(-step * (x / kSide));
@@ -28,8 +31,9 @@ struct PlainScene {
   // Of the face, in per cent: within three ten-bit codes of the channel's end, as clipping is defined
   // (docs/method.md, "Latitude"); the test's curve has 77 codes a stop.
   [[nodiscard]] double clipped(double stops) const {
+    const double end = raw ? 1 - 3 / kRawSpan : std::exp2(-3.0 / 77);
     int n = 0;
-    for (int x = 0; x < kWide; ++x) n += light(x, kSide) * std::exp2(stops) >= std::exp2(-3.0 / 77);
+    for (int x = 0; x < kWide; ++x) n += light(x, kSide) * std::exp2(stops) >= end;
     return 100.0 * n / kWide;
   }
 };
@@ -57,14 +61,40 @@ struct Judged {
   }
 };
 
-// spoil: what is done to the footage of every take before it is recorded.
+// Cells of red, two equal greens, blue, each as the sensor had it before white balance (DNG 1.4).
+inline void recordRaw(const Footage& f, const fs::path& folder) {
+  constexpr double kBlack = 512;
+  fs::create_directories(folder);
+  DngDescription d;
+  d.width = 2 * f.width, d.height = 2 * f.height, d.black = kBlack, d.white = kBlack + kRawSpan;
+  d.asShotNeutral = {1 / kBalance[0], 1 / kBalance[1], 1 / kBalance[2]};
+  // XYZ to linear BT.709 (from memory, IEC 61966-2-1): the camera's colours are those of the display.
+  d.xyzToCamera = {{{3.2406, -1.5372, -0.4986}, {-0.9689, 1.8758, 0.0415}, {0.0557, -0.2040, 1.0570}}};
+  d.baselineExposureStops = std::log2(f.camera.scale);
+  d.model = "Corvane 35";
+  for (size_t n = 0; n < f.frames.size(); ++n) {
+    std::vector<std::uint16_t> mosaic;
+    for (int y = 0; y < d.height; ++y)
+      for (int x = 0; x < d.width; ++x) {
+        const auto c = static_cast<size_t>(x % 2 + y % 2);  // RGGB
+        const size_t at =
+            static_cast<size_t>(y / 2) * static_cast<size_t>(f.width) + static_cast<size_t>(x / 2);
+        const double share = f.frames[n][3 * at + c] / f.camera.scale / kBalance[c];
+        mosaic.push_back(
+            static_cast<std::uint16_t>(std::clamp(std::lround(kBlack + kRawSpan * share), 0L, 16383L)));
+      }
+    writeDng(folder / fmt::format("f.{:04}.dng", n), d, mosaic);
+  }
+}
+
+// spoil: what is done to the footage of a take, at its stops over the base, before it is recorded.
 inline Judged shoot(const PlainScene& s, const std::vector<double>& stops, const Encoder& encoder,
-                    const fs::path& folder, const std::function<void(Footage&)>& spoil,
+                    const fs::path& folder, const std::function<void(Footage&, double)>& spoil,
                     const std::vector<StressStep>& stress = {}) {
   writeLogCurve(folder / "log.json");
   Series series;
   series.stress = stress;
-  series.decode.curve = (folder / "log.json").string();
+  series.decode.curve = s.raw ? "linear" : (folder / "log.json").string();
   series.chart.referenceWidth = kWide, series.chart.referenceHeight = kSide + kFaceRows;
   for (int i = 0; i < kGreys; ++i)
     series.chart.patches.push_back(
@@ -72,7 +102,11 @@ inline Judged shoot(const PlainScene& s, const std::vector<double>& stops, const
   series.regions.push_back(box("face", "skin", 0, kSide, kWide, kFaceRows));
   const auto clip = [&](const std::string& name, double exposure) {
     Footage f = take(s, exposure, s.camera.seed + std::hash<std::string>{}(name));
-    spoil(f);
+    spoil(f, exposure);
+    if (s.raw) {
+      recordRaw(f, folder / name);
+      return folder / name;
+    }
     record(f, folder / (name + ".mkv"), encoder);
     return folder / (name + ".mkv");
   };
@@ -84,6 +118,13 @@ inline Judged shoot(const PlainScene& s, const std::vector<double>& stops, const
   Judged j{measureLatitude(series, Progress()), {}};
   j.result = judgeLatitude(j.measure, {});
   return j;
+}
+
+inline Judged shoot(const PlainScene& s, const std::vector<double>& stops, const Encoder& encoder,
+                    const fs::path& folder, const std::function<void(Footage&)>& spoil,
+                    const std::vector<StressStep>& stress = {}) {
+  return shoot(
+      s, stops, encoder, folder, [&spoil](Footage& f, double) { spoil(f); }, stress);
 }
 
 inline double draw(std::mt19937_64& r, double low, double high) {

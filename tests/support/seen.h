@@ -49,12 +49,16 @@ inline std::array<double, 3> seenLab(const std::array<double, 3>& linear) {
   return {116 * f[1] - 16, 500 * (f[0] - f[1]), 200 * (f[1] - f[2])};
 }
 
+// Codes of a plain camera's raw, black taken off, as a share of full scale.
+inline constexpr double kRawSpan = 15871;  // fourteen bits, black at 512
+
 struct SeenTruth {
   double luma = 0, chroma = 0;
 };
 
 // Of a grey at this light (of the clip of green), brought back by its true exposure.
-inline SeenTruth noiseAt(const PlainCamera& c, double light, double stops, std::mt19937_64& random) {
+inline SeenTruth noiseAt(const PlainCamera& c, double light, double stops, std::mt19937_64& random,
+                         bool raw = false) {
   constexpr int kSamples = 6000;
   std::normal_distribution<double> normal;
   double sum[3] = {}, squares[3] = {};
@@ -62,10 +66,11 @@ inline SeenTruth noiseAt(const PlainCamera& c, double light, double stops, std::
     std::array<double, 3> v{};
     for (size_t k = 0; k < 3; ++k) {
       const double e = light * std::exp2(stops) * c.well / kBalance[k];
-      const double n = (e + std::sqrt(e + c.read * c.read) * normal(random)) / c.well;
+      double n = (e + std::sqrt(e + c.read * c.read) * normal(random)) / c.well;
+      if (raw) n = std::round(n * kRawSpan) / kRawSpan;
       v[k] = std::min(1.0, n * kBalance[k]) * c.scale;
     }
-    v = recorded(v);
+    if (!raw) v = recorded(v);
     for (double& x : v) x /= std::exp2(stops);
     const auto lab = seenLab(v);
     for (size_t k = 0; k < 3; ++k) {

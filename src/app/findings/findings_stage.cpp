@@ -57,6 +57,7 @@ class CardView : public QWidget {
 namespace {
 
 constexpr double kRowHeight = 46;
+constexpr int kMostHeight = 390, kLeastHeight = 266;  // of the board: five rows stay in a low window
 
 struct ExportKind {
   FindingsStage::Export kind;
@@ -79,7 +80,7 @@ FindingsStage::FindingsStage(Document& document, QWidget* parent) : Stage(parent
   scroll_->setWidgetResizable(true);
   scroll_->setFrameShape(QFrame::NoFrame);
   scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  scroll_->setMaximumHeight(390);
+  scroll_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Maximum);
   card_ = new CardView(this);
   auto* lower = new QHBoxLayout;
   lower->setSpacing(size::kMargin);
@@ -193,7 +194,9 @@ void FindingsStage::refresh() {
   if (d.rows.empty()) d.rows.push_back({"Edge board", "one row each", {}, {}, {}, false});
   board_->setData(d);
   board_->setFixedHeight(board_->sizeHint().height());
-  scroll_->setFixedHeight(std::min(390, board_->sizeHint().height() + 2));
+  const int height = board_->sizeHint().height() + 2;
+  scroll_->setMaximumHeight(std::min(kMostHeight, height));
+  scroll_->setMinimumHeight(std::min(kLeastHeight, height));
   const Finding* f = document_.current();
   title_->setText(f ? QString::fromStdString(f->configuration.label()) : QString());
   card_->show(f);

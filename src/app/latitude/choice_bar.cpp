@@ -4,6 +4,8 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QSignalBlocker>
+#include <algorithm>
+#include <cmath>
 
 #include "base/error.h"
 #include "base/files.h"
@@ -101,13 +103,21 @@ void ChoiceBar::show(const BracketView& view, const QString& base) {
   fillProfiles();
   const QSignalBlocker quietly(base_);
   base_->clear();
-  base_->addItem("base", "");
+  bases_.clear();
+  const auto list = [this](const QString& words, double stops, const QString& base) {
+    base_->addItem(words, base);
+    bases_.emplace_back(stops, base);
+  };
+  list("base", 0, "");
   proposed_.clear();
   if (view.finding) {
     const LatitudeMeasure& m = view.measure();
-    if (m.toGrey) base_->addItem(q("grey (" + formatSigned(*m.toGrey, 2) + ")"), "grey");
-    if (m.toSkin) base_->addItem(q("skin at 60 % (" + formatSigned(*m.toSkin, 2) + ")"), "skin");
-    for (const size_t i : view.order) base_->addItem("take " + q(m.takes[i].name), q(m.takes[i].name));
+    if (m.toGrey) list(q("grey (" + formatSigned(*m.toGrey, 2) + ")"), *m.toGrey, "grey");
+    if (m.toSkin) list(q("skin at 60 % (" + formatSigned(*m.toSkin, 2) + ")"), *m.toSkin, "skin");
+    for (const size_t i : view.order)
+      list("take " + q(m.takes[i].name), m.takes[i].measured.value_or(m.takes[i].planned),
+           q(m.takes[i].name));
+    if (base_->findData(base) < 0) base_->addItem(q(view.base.name), base);
     proposed_ = finerTakes(view.results[0].edges);
   }
   base_->setCurrentIndex(std::max(0, base_->findData(base)));
@@ -144,6 +154,15 @@ void ChoiceBar::loadProfileFrom(const std::filesystem::path& file) {
   } catch (const Error& e) {
     emit failed(q(e.problem()), q(e.subject() + (e.place().empty() ? "" : ", " + e.place())), q(e.remedy()));
   }
+}
+
+QString ChoiceBar::baseNear(double stops) const {
+  constexpr double kNear = 0.12;  // stops
+  const auto near = std::min_element(bases_.begin(), bases_.end(), [stops](const auto& a, const auto& b) {
+    return std::abs(a.first - stops) < std::abs(b.first - stops);
+  });
+  if (near != bases_.end() && std::abs(near->first - stops) < kNear) return near->second;
+  return q(formatNumber(stops, 1));
 }
 
 void ChoiceBar::saveProfileTo(const std::filesystem::path& file) {

@@ -16,6 +16,8 @@ class ChoiceBar : public QWidget {
   void show(const BracketView& view, const QString& base);
   // Stops a click adds to the plan; empty: nothing to propose.
   [[nodiscard]] const std::vector<double>& proposed() const { return proposed_; }
+  // As baseChosen says it: the base of the list that lies near so many stops, else the number in tenths.
+  [[nodiscard]] QString baseNear(double stops) const;
   void saveProfileTo(const std::filesystem::path& file);
   void loadProfileFrom(const std::filesystem::path& file);
 
@@ -36,6 +38,7 @@ class ChoiceBar : public QWidget {
   QComboBox *profile_, *base_;
   QPushButton *propose_, *corrections_;
   std::vector<double> proposed_;
+  std::vector<std::pair<double, QString>> bases_;  // stops above the bracket's own, as listed
 };
 
 }  // namespace edge::app

@@ -10,7 +10,9 @@
 namespace edge::app {
 namespace {
 
-constexpr double kHeadroom = 1.15;  // of the plot, above its highest line or point
+constexpr int kSkinPath = -1;          // among the criteria of the list
+constexpr double kNarrowestPath = 10;  // units of a*, b*, so that noise is no path
+constexpr double kHeadroom = 1.15;     // of the plot, above its highest line or point
 
 }  // namespace
 
@@ -19,6 +21,7 @@ CriteriaPanel::CriteriaPanel(Document& document, QWidget* parent) : QWidget(pare
   which_->setObjectName("criterion");
   which_->setAccessibleName("Criterion shown over stops");
   for (const auto& s : criteria()) which_->addItem(s.words, static_cast<int>(s.id));
+  which_->addItem("way skin turns", kSkinPath);
   at_ = new QComboBox(this);
   at_->setObjectName("delivery");
   at_->setAccessibleName("Raster and chroma sampling that noise and detail are judged at");
@@ -54,6 +57,10 @@ void CriteriaPanel::choose(Criterion c) {
   which_->setCurrentIndex(which_->findData(static_cast<int>(c)));
 }
 
+void CriteriaPanel::chooseSkinPath() {
+  which_->setCurrentIndex(which_->findData(kSkinPath));
+}
+
 void CriteriaPanel::setTheme(const Theme& t) {
   plot_->setTheme(t);
   replot();
@@ -72,7 +79,60 @@ void CriteriaPanel::show(const BracketView& view) {
 
 void CriteriaPanel::replot() {
   plot_->clearAll();
-  if (!view_.finding) return plot_->replot();
+  const bool path = which_->currentData().toInt() == kSkinPath;
+  at_->setEnabled(!path);
+  if (view_.finding) path ? plotSkinPath() : plotCriterion();
+  plot_->replot();
+}
+
+// From the base outward: takes over it as one line, takes under it as another.
+void CriteriaPanel::plotSkinPath() {
+  struct Point {
+    double stops, a, b;
+    QString name;
+  };
+  std::vector<Point> side[2] = {{{0, 0, 0, "base"}}, {{0, 0, 0, {}}}};
+  for (const size_t i : view_.order) {
+    const TakeMetrics& t = view_.take(i);
+    const double stops = t.measured.value_or(t.planned);
+    if (t.skinA && t.skinB && stops != 0) side[stops < 0].push_back({stops, *t.skinA, *t.skinB, q(t.name)});
+  }
+  const bool any = side[0].size() + side[1].size() > 2;
+  words_->setText(any ? "The face that moved most, in a* (green to magenta) and b* (blue to yellow) against "
+                        "the base: solid over it, dotted under it."
+                      : "No face is marked in this bracket: what skin does is not known.");
+  if (!any) return;
+  plot_->setAxes("a*: green to magenta", "b*: blue to yellow");
+  const Theme& theme = plot_->currentTheme();
+  double reach = kNarrowestPath / 2;
+  for (int under = 0; under < 2; ++under) {
+    auto& points = side[under];
+    std::sort(points.begin(), points.end(),
+              [](const Point& x, const Point& y) { return std::abs(x.stops) < std::abs(y.stops); });
+    auto* curve = new QCPCurve(plot_->xAxis, plot_->yAxis);
+    curve->setPen(QPen(under ? theme.quiet : theme.solid, 1.5, under ? Qt::DotLine : Qt::SolidLine));
+    curve->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, under ? theme.quiet : theme.solid, 5));
+    QVector<double> order, a, b;
+    for (const auto& p : points) {
+      order << std::abs(p.stops), a << p.a, b << p.b;
+      reach = std::max({reach, std::abs(p.a), std::abs(p.b)});
+      if (p.name.isEmpty()) continue;
+      auto* name = new QCPItemText(plot_);
+      name->setText(p.name);
+      name->setColor(theme.quiet);
+      name->setFont(typeface(size::kSmall));
+      name->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
+      name->position->setCoords(p.a, p.b);
+    }
+    curve->setData(order, a, b);
+  }
+  plot_->yAxis->setRange(-reach * kHeadroom, reach * kHeadroom);
+  // One unit of a* is as long as one of b*.
+  plot_->xAxis->setRange(-reach * kHeadroom, reach * kHeadroom);
+  plot_->xAxis->setScaleRatio(plot_->yAxis, 1);
+}
+
+void CriteriaPanel::plotCriterion() {
   const CriterionSpec& spec = specOf(criterion());
   const CriteriaProfile& profile = document_.criteria();
   const LimitPair& limit = profile[spec.id];
@@ -110,7 +170,6 @@ void CriteriaPanel::replot() {
     plot_->xAxis->setRange(x.front() - 0.5, x.back() + 0.5);
     plot_->yAxis->setRange(0, top > 0 ? top * kHeadroom : 1);
   }
-  plot_->replot();
 }
 
 void CriteriaPanel::setDelivery(int row) {
@@ -123,6 +182,7 @@ void CriteriaPanel::setDelivery(int row) {
 }
 
 void CriteriaPanel::setLimit(double y, int line) {
+  if (which_->currentData().toInt() == kSkinPath) return;
   const CriterionSpec& spec = specOf(criterion());
   document_.setCriteria(withLimit(document_.criteria(), spec.id, line == 0, std::round(y * 100) / 100),
                         QString("limits of %1").arg(spec.words));

@@ -1,5 +1,5 @@
 // One criterion of all takes over stops, with its two limits as lines that can be dragged: every verdict
-// follows.
+// follows. Or the way skin turns in a*, b* from take to take.
 #pragma once
 #include <QComboBox>
 #include <QLabel>
@@ -18,9 +18,12 @@ class CriteriaPanel : public QWidget {
   void setTheme(const Theme& theme);
   [[nodiscard]] Criterion criterion() const;
   void choose(Criterion criterion);
+  void chooseSkinPath();
 
  private:
   void replot();
+  void plotCriterion();
+  void plotSkinPath();
   void setDelivery(int row);
   void setLimit(double y, int line);
 

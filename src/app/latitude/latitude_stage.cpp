@@ -38,6 +38,9 @@ LatitudeStage::LatitudeStage(Document& document, QWidget* parent) : Stage(parent
   connect(pictures_, &TakePictures::stripBegun, strip_, &ContactStrip::clearImages);
   connect(choice_, &ChoiceBar::branchChosen, this, &LatitudeStage::chooseBranch);
   connect(choice_, &ChoiceBar::baseChosen, this, &LatitudeStage::countFrom);
+  // Rows drawn to the right bring a darker base under 0.
+  connect(ruler_, &RulerWidget::zeroDragged, this, [this](double by) { refreshRuler(-by); });
+  connect(ruler_, &RulerWidget::zeroDropped, this, [this](double by) { countFromMoved(-by); });
   connect(choice_, &ChoiceBar::correctionsWanted, this, &LatitudeStage::askForFolder);
   connect(choice_, &ChoiceBar::takesProposed, this, &Stage::done);
   connect(choice_, &ChoiceBar::failed, this, &Stage::failed);
@@ -240,6 +243,10 @@ void LatitudeStage::countFrom(const QString& base) {
   refresh();
 }
 
+void LatitudeStage::countFromMoved(double stops) {
+  if (view_.finding) countFrom(choice_->baseNear(view_.base.stops + stops));
+}
+
 void LatitudeStage::showPanel(Panel panel) {
   panels_->setCurrentIndex(panel);
   panelButtons_->button(panel)->setChecked(true);
@@ -304,7 +311,7 @@ void LatitudeStage::refreshCompare() {
 }
 
 // The axis stays; the row slides under it, so that 0 is what stops count from.
-void LatitudeStage::refreshRuler() {
+void LatitudeStage::refreshRuler(double held) {
   RulerData d;
   d.zeroName = view_.base.name.empty() ? QString("base") : q(view_.base.name);
   const Finding* f = document_.current();
@@ -315,7 +322,8 @@ void LatitudeStage::refreshRuler() {
   }
   Finding shown = *view_.finding;
   shown.latitude = view_.result();
-  RulerRow row = shifted(latitudeRow(shown, "Latitude", take_, true), -view_.base.stops);
+  RulerRow row = shifted(latitudeRow(shown, "Latitude", take_, true), -view_.base.stops - held);
+  d.zeroMoves = true;
   d.rows = {row};
   ruler_->setData(d);
 }

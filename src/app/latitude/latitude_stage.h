@@ -36,6 +36,8 @@ class LatitudeStage : public Stage {
   [[nodiscard]] Branch branch() const { return branch_; }
   void chooseBranch(Branch branch);
   void countFrom(const QString& base);
+  // From so many stops above where it counts from now; a named base near it is taken.
+  void countFromMoved(double stops);
   enum Panel { Takes, Criteria, Trace, Compare, Stress };
   void showPanel(Panel panel);
   void exportCorrections(const std::filesystem::path& folder);
@@ -55,7 +57,7 @@ class LatitudeStage : public Stage {
   void refresh();
   void refreshTake();
   void refreshCompare();
-  void refreshRuler();
+  void refreshRuler(double held = 0);
   void refreshStrip();
   void refreshFigures();
   void refreshVerdict();

@@ -116,10 +116,32 @@ void IsoView::plotSweep() {
       band->setPen(QPen(t.accent, 2));
       low = std::min(low, level);
     }
+  low = std::min(low, plotReadNoise(r));
   setIsoAxis(sweep_, isos);
   sweep_->setLegendCorner(Qt::AlignRight | Qt::AlignTop);
   sweep_->yAxis->setRange(low - 0.3, std::max(0.3, *std::max_element(y.begin(), y.end()) + 0.3));
   sweep_->replot();
+}
+
+// Read noise alone, by photon transfer, in stops from where the sweep stands at the lowest of its ISOs.
+// Returns the lowest of them; 0: there is none.
+double IsoView::plotReadNoise(const SweepResult& sweep) {
+  std::vector<double> x, y;
+  double first = 0;
+  for (const auto& transfer : finding_->transfer) {
+    const auto read = greenOf(transfer).readNoiseE;
+    const auto at = std::find_if(sweep.noise.begin(), sweep.noise.end(),
+                                 [&](const SweepNoise& n) { return n.iso == transfer.iso; });
+    if (!read || !(read->value > 0) || at == sweep.noise.end()) continue;
+    if (x.empty()) first = std::log2(at->noise / sweep.noise.front().noise) - std::log2(read->value);
+    x.push_back(std::log2(transfer.iso));
+    y.push_back(first + std::log2(read->value));
+  }
+  if (x.empty()) return 0;
+  const Theme& t = sweep_->currentTheme();
+  QCPGraph* read = sweep_->addCurve("read noise alone, photon transfer", t.quiet, x, y);
+  read->setPen(QPen(t.quiet, 1, Qt::DotLine));
+  return *std::min_element(y.begin(), y.end());
 }
 
 void IsoView::plotLadder() {

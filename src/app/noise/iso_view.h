@@ -17,6 +17,7 @@ class IsoView : public NoisePageView {
 
  private:
   void plotSweep();
+  double plotReadNoise(const SweepResult& sweep);
   void plotLadder();
   void setLimit(double y, int line);
 

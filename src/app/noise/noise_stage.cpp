@@ -13,6 +13,7 @@
 #include "noise/look_view.h"
 #include "noise/pair_view.h"
 #include "noise/readout_view.h"
+#include "noise/transfer_view.h"
 #include "project/setup.h"
 #include "theme/text.h"
 
@@ -33,6 +34,8 @@ NoisePageView* viewOf(NoisePage page, Document& document, QWidget* parent) {
       return new PairView(document, parent);
     case NoisePage::MoreLight:
       return new LightView(document, parent);
+    case NoisePage::Transfer:
+      return new TransferView(document, parent);
     case NoisePage::Readout:
       return new ReadoutView(document, parent);
     case NoisePage::Infrared:
@@ -52,6 +55,8 @@ bool isMeasured(const NoiseFinding& f, NoisePage page) {
       return f.pair.has_value();
     case NoisePage::MoreLight:
       return f.bracket.has_value();
+    case NoisePage::Transfer:
+      return !f.transfer.empty();
     case NoisePage::Readout:
       return f.strobe.has_value();
     case NoisePage::Infrared:
@@ -175,7 +180,7 @@ std::optional<Invite> NoiseStage::inviteForPage() const {
   if (!isShot(*f, spec)) return Invite{spec.missing, "To the plan", Door::Plan};
   if (!isDecoded(f->subject.setup))
     return Invite{"The files don't say how their codes were made.", "Answer what is asked", Door::Decoding};
-  if (page() != NoisePage::Readout && f->subject.setup.bench.patches.empty())
+  if (spec.onChart && f->subject.setup.bench.patches.empty())
     return Invite{"Nobody has said yet where the chart lies in the picture.", "Mark the chart", Door::Charts};
   return Invite{"This has not been measured yet.", "Analyse", Door::Analyse};
 }

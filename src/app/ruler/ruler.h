@@ -67,6 +67,7 @@ struct RulerData {
   std::vector<RulerAnchor> anchors;
   double zero = 0;  // stops at which the numbers start to count: slides the numbers, never the data
   QString zeroName = "grey";
+  bool zeroMoves = false;  // the scale can be taken hold of
 };
 
 struct RulerLayout {

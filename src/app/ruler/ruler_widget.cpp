@@ -9,6 +9,9 @@
 #include "base/numbers.h"
 
 namespace edge::app {
+namespace {
+constexpr double kZeroStep = 1.0 / 3;  // stops, of a key
+}
 
 RulerWidget::RulerWidget(QWidget* parent) : QWidget(parent), theme_(theme(ThemeKind::Dark)) {
   setMouseTracking(true);
@@ -83,8 +86,21 @@ void RulerWidget::paintEvent(QPaintEvent* event) {
   }
 }
 
+bool RulerWidget::onScale(const QPointF& at) const {
+  return data_.zeroMoves && at.y() < layout_.scaleHeight && at.x() > layout_.left;
+}
+
+void RulerWidget::mouseReleaseEvent(QMouseEvent* event) {
+  if (!heldAt_) return;
+  const double by = layout_.stops(area(), event->position().x()) - *heldAt_;
+  heldAt_.reset();
+  emit zeroDropped(by);
+}
+
 void RulerWidget::mouseMoveEvent(QMouseEvent* event) {
   const double x = event->position().x(), s = layout_.stops(area(), x);
+  if (heldAt_) return emit zeroDragged(s - *heldAt_);
+  setCursor(onScale(event->position()) ? Qt::SizeHorCursor : Qt::ArrowCursor);
   hoverX_ = s >= layout_.low && s <= layout_.high ? x : -1;
   QString best;
   double bestDistance = 8;  // pixels
@@ -105,6 +121,11 @@ void RulerWidget::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void RulerWidget::mousePressEvent(QMouseEvent* event) {
+  if (onScale(event->position())) {
+    setFocus(Qt::MouseFocusReason);
+    heldAt_ = layout_.stops(area(), event->position().x());
+    return;
+  }
   const int row = rowAt(event->position().y());
   if (row < 0) return;
   setFocus(Qt::MouseFocusReason);
@@ -164,6 +185,9 @@ void RulerWidget::keyPressEvent(QKeyEvent* event) {
   const bool forward = event->key() == Qt::Key_Right || event->key() == Qt::Key_Down;
   const bool board =
       std::any_of(data_.rows.begin(), data_.rows.end(), [](const RulerRow& r) { return !r.cells.empty(); });
+  if (data_.zeroMoves && event->modifiers() == Qt::ShiftModifier &&
+      (event->key() == Qt::Key_Left || event->key() == Qt::Key_Right))
+    return emit zeroDropped(event->key() == Qt::Key_Left ? -kZeroStep : kZeroStep);
   if (board && (back || forward)) {
     const int step = forward ? 1 : -1;
     const bool vertical = event->key() == Qt::Key_Up || event->key() == Qt::Key_Down;

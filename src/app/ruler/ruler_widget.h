@@ -25,17 +25,22 @@ class RulerWidget : public QWidget {
   void markChosen(int row, const QString& name);
   void cellChosen(int row, int cell);
   void reading(const QString& words);
+  // The rows are drawn along under the scale, by stops since it was taken hold of; then let go.
+  void zeroDragged(double by);
+  void zeroDropped(double by);
 
  protected:
   void paintEvent(QPaintEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
   void leaveEvent(QEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
 
  private:
   [[nodiscard]] QRectF area() const;
   [[nodiscard]] double lostToScrollBar() const;
+  [[nodiscard]] bool onScale(const QPointF& at) const;
   [[nodiscard]] int rowAt(double y) const;
   void showReading(const QString& words);
   void updateAccessibleText();
@@ -48,7 +53,8 @@ class RulerWidget : public QWidget {
   Theme theme_;
   QString reading_;
   double hoverX_ = -1;
-  int item_ = -1;  // of readableItems, by keyboard
+  std::optional<double> heldAt_;  // stops at which the scale was taken hold of
+  int item_ = -1;                 // of readableItems, by keyboard
 };
 
 }  // namespace edge::app

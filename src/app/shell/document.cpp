@@ -247,6 +247,11 @@ void Document::readPlan() {
     moved |= f.baseAboveGrey != base;
     f.baseAboveGrey = base;
   }
+  for (auto& n : noise_) {
+    auto published = publishedNatives(*project_, n.subject.setup.body);
+    moved |= published != n.published;
+    n.published = std::move(published);
+  }
   if (moved) emit findingsChanged();
   emit recipeChanged();
 }
@@ -262,11 +267,13 @@ void Document::refresh() {
 void Document::refreshNoise() {
   noise_ = collectNoise(*project_);
   for (auto& n : noise_)
-    for (const auto& f : findings_)
-      if (!n.bracket && f.latitudeMeasure && n.subject.holds(f.configuration)) {
-        n.bracket = f.latitudeMeasure;
-        n.bracketIso = f.configuration.iso;
-      }
+    for (const auto& f : findings_) {
+      if (!n.subject.holds(f.configuration)) continue;
+      if (f.range && f.range->aboveGrey) n.clips.emplace_back(f.configuration.iso, *f.range->aboveGrey);
+      if (n.bracket || !f.latitudeMeasure) continue;
+      n.bracket = f.latitudeMeasure;
+      n.bracketIso = f.configuration.iso;
+    }
 }
 
 void Document::reanalyse() {

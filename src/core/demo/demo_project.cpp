@@ -25,7 +25,7 @@ constexpr int kSlateForgotten = 29;        // each so-manieth take
 
 // Written last: a broken run leaves none.
 std::string stampOf(bool small) {
-  return small ? "edge-test-demo 5 small\n" : "edge-test-demo 5\n";
+  return small ? "edge-test-demo 6 small\n" : "edge-test-demo 6\n";
 }
 
 class DemoBuilder {
@@ -43,6 +43,7 @@ class DemoBuilder {
     writeJson("charts/bench.json", toJson(bench_));
     wedgeScene_ = renderWedge(wedge_, scenario_.width, scenario_.height);
     benchScene_ = renderBench(scenario_.width, scenario_.height);
+    fieldScene_ = renderField(scenario_.width, scenario_.height);
     for (const auto& c : scenario_.configurations) configurations_.push_back(configuration(c));
     shootPlan();
     for (size_t i = 0; i < configurations_.size(); ++i)
@@ -106,6 +107,7 @@ class DemoBuilder {
     const CircuitSpec* circuit = recipe_.bodies[plan_.series[t.series].body].circuitFor(t.iso);
     if (kind == TestKind::IsoLadder && circuit && circuit->nativeIso == t.iso) return scenario_.baseFrames;
     if (kind == TestKind::RollingShutter) return scenario_.bracketFrames;
+    if (kind == TestKind::PhotonTransfer) return scenario_.baseFrames;
     if (kind != TestKind::Bracket) return scenario_.otherFrames;
     return t.role == TakeRole::Base && t.baseIndex == 0 ? scenario_.baseFrames : scenario_.bracketFrames;
   }
@@ -153,7 +155,10 @@ class DemoBuilder {
     const bool slated = !shot.capped && t.number % kSlateForgotten != 0;
     if (slated) shot.slate = qrOf(slateText(slateOf(kDemoId, t, 1)));
     if (!slated && !shot.capped) ++shot.frames;
-    const SceneImage& scene = kind == ClipKind::Wedge || kind == ClipKind::Black ? wedgeScene_ : benchScene_;
+    const Scene before = blockOf(plan_.series[t.series].kind).scene;
+    const SceneImage& scene = before == Scene::Wedge   ? wedgeScene_
+                              : before == Scene::Field ? fieldScene_
+                                                       : benchScene_;
     const fs::path clip = writeClip(c, scene, shot, scenario_.fps, folder_ / folder / name, progress_);
     done_ += shot.frames;
     ClipRecord r;
@@ -161,7 +166,7 @@ class DemoBuilder {
     r.nd = t.settings.nd.value();
     r.strobeHz = recipe_.tests[plan_.series[t.series].test].strobeHz;
     if (!shot.capped) r.first = 1;
-    if (kind == ClipKind::Take || kind == ClipKind::Base) r.plannedStops = t.plannedStops;
+    r.plannedStops = plannedOf(kind, t);
     r.path = fs::relative(clip, folder_).generic_string();
     r.hash = hashClip(openClip(clip)->info());
     configurations_[index].clips.push_back(r);
@@ -222,7 +227,9 @@ class DemoBuilder {
     const CameraTruth t = truthOf(c.camera, c.iso, c.raw);
     json j = {{"configuration", c.id},
               {"clip_stops_above_grey", t.clipStops},
-              {"readout_ms", 1000 * c.camera.readoutSeconds}};
+              {"readout_ms", 1000 * c.camera.readoutSeconds},
+              {"read_noise_e", t.circuit.readNoiseElectrons},
+              {"full_well_e", t.circuit.fullWellElectrons}};
     constexpr const char* kNames[3] = {"R", "G", "B"};
     for (double snr : {1.0, 2.0, 10.0}) {
       const std::string key = fmt::format("snr{:g}", snr);
@@ -242,7 +249,7 @@ class DemoBuilder {
   const Progress& progress_;
   Chart wedge_, bench_;
   std::vector<Patch> regions_;
-  SceneImage wedgeScene_, benchScene_;
+  SceneImage wedgeScene_, benchScene_, fieldScene_;
   json truth_;
   json recipeJson_;
   Recipe recipe_;

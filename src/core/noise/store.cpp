@@ -201,4 +201,37 @@ Readout readoutFromJson(const json& j) {
   return r;
 }
 
+json toJson(const TransferSet& set) {
+  json list = json::array();
+  for (const auto& t : set) {
+    json channels = json::array();
+    for (size_t c = 0; c < 3; ++c) {
+      json points = json::array();
+      for (const auto& p : t.measure.points[c])
+        points.push_back(
+            {p.mean, p.variance, number(p.fixed), p.samples, p.frames, p.atTop, p.verticalLag, p.black});
+      channels.push_back({{"black_level", t.measure.blackLevel[c]}, {"points", points}});
+    }
+    list.push_back({{"iso", t.iso}, {"channels", channels}});
+  }
+  return list;
+}
+
+TransferSet transferFromJson(const json& j) {
+  TransferSet set;
+  for (const auto& at : j) {
+    IsoTransfer t;
+    t.iso = at.at("iso");
+    for (size_t c = 0; c < 3; ++c) {
+      const json& channel = at.at("channels").at(c);
+      t.measure.blackLevel[c] = channel.at("black_level");
+      for (const auto& p : channel.at("points"))
+        t.measure.points[c].push_back(
+            {p.at(0), p.at(1), optionalNumber(p.at(2)), p.at(3), p.at(4), p.at(5), p.at(6), p.at(7)});
+    }
+    set.push_back(std::move(t));
+  }
+  return set;
+}
+
 }  // namespace edge

@@ -6,6 +6,7 @@
 #include "noise/iso_sweep.h"
 #include "noise/ladder.h"
 #include "noise/readout.h"
+#include "noise/transfer_set.h"
 
 namespace edge {
 
@@ -19,5 +20,7 @@ namespace edge {
 [[nodiscard]] RowTraces tracesFromJson(const nlohmann::json& j);
 [[nodiscard]] nlohmann::json toJson(const Readout& readout);
 [[nodiscard]] Readout readoutFromJson(const nlohmann::json& j);
+[[nodiscard]] nlohmann::json toJson(const TransferSet& set);
+[[nodiscard]] TransferSet transferFromJson(const nlohmann::json& j);
 
 }  // namespace edge

@@ -147,6 +147,18 @@ std::vector<BlockTemplate> build() {
            true,
            Scene::Bench,
            {}},
+          {TestKind::PhotonTransfer,
+           "Photon transfer",
+           "Finds read noise, gain and full well of raw, in electrons, from an even field out of focus.",
+           "It can't speak for a picture: a field has no colour, no detail and no face.",
+           {"shutter", "light", "nd", "iris"},
+           0,
+           6,
+           1,
+           false,
+           true,
+           Scene::Field,
+           {}},
           {TestKind::Check,
            "Guided check",
            "Keeps a look at focus, aliasing or sound as evidence.",
@@ -173,9 +185,10 @@ const BlockTemplate& blockOf(TestKind kind) {
 }
 
 const char* wordOf(TestKind kind) {
-  static constexpr const char* words[] = {"bracket",         "wedge",          "iso-ladder", "iso-sweep",
-                                          "push-pair",       "highlight-pair", "twins",      "body-match",
-                                          "rolling-shutter", "infrared",       "mode-pair",  "check"};
+  static constexpr const char* words[] = {
+      "bracket",        "wedge",           "iso-ladder", "iso-sweep",       "push-pair",
+      "highlight-pair", "twins",           "body-match", "rolling-shutter", "infrared",
+      "mode-pair",      "photon-transfer", "check"};
   return words[static_cast<size_t>(kind)];
 }
 
@@ -191,7 +204,8 @@ TestKind testKindOf(const std::string& word) {
 }
 
 const char* wordOf(Scene scene) {
-  return scene == Scene::Bench ? "bench" : scene == Scene::Wedge ? "wedge" : "strobe";
+  constexpr const char* kWords[] = {"bench", "wedge", "strobe", "even field"};
+  return kWords[static_cast<int>(scene)];
 }
 
 const std::string& cautionDeferral() {

@@ -18,13 +18,14 @@ enum class TestKind {
   RollingShutter,
   Infrared,
   ModePair,
+  PhotonTransfer,
   Check
 };
 [[nodiscard]] const char* wordOf(TestKind kind);  // in files: "iso-ladder"
 [[nodiscard]] std::optional<TestKind> parseTestKind(const std::string& word);
 [[nodiscard]] TestKind testKindOf(const std::string& word);  // throws Error where there is none
 
-enum class Scene { Bench, Wedge, Strobe };  // what stands before the lens
+enum class Scene { Bench, Wedge, Strobe, Field };  // what stands before the lens
 [[nodiscard]] const char* wordOf(Scene scene);
 
 struct BlockTemplate {

@@ -14,12 +14,14 @@
 namespace edge {
 namespace {
 
+constexpr double kOverWell = 0.5;     // stops over the clip, of the take that shows the full well
 constexpr double kHeadroomGuess = 6;  // where nothing is known; a problem says so
 
 std::vector<size_t> modesOf(const TestSpec& t, const BodySpec& b) {
   std::vector<size_t> out;
   for (size_t i = 0; i < b.modes.size(); ++i) {
     const ModeSpec& m = b.modes[i];
+    if (t.kind == TestKind::PhotonTransfer && m.kind != ModeKind::Raw) continue;
     const auto named = [&](const std::string& n) { return n == m.name || n == wordOf(m.kind); };
     const bool pair = t.kind == TestKind::ModePair;
     if (t.modes.empty() ? (m.kind != ModeKind::Baked || pair)
@@ -86,6 +88,7 @@ class Expander {
       if (test_.kind == TestKind::Wedge) wedge(s);
       if (test_.kind == TestKind::HighlightPair) highlights(s);
       if (test_.kind == TestKind::Infrared) infrared(s);
+      if (test_.kind == TestKind::PhotonTransfer) transfer(s);
       if (test_.kind == TestKind::RollingShutter) s.request.baseShutter = recipe_.fastest;
       if (blockOf(test_.kind).onRuler || test_.kind == TestKind::Twins || test_.kind == TestKind::BodyMatch ||
           test_.kind == TestKind::ModePair) {
@@ -162,6 +165,13 @@ class Expander {
       s.request.steps.push_back({std::round((clip + over) * 3) / 3, 0, std::nullopt});
   }
 
+  // From just over the clip downward.
+  void transfer(TestSeries& s) const {
+    s.request.steps = {{0, 0, std::nullopt}};
+    for (double stops = headroom(s) + kOverWell; stops > -test_.under - 1e-6; stops -= test_.step)
+      s.request.steps.push_back({std::round(stops * 3) / 3, 0, std::nullopt});
+  }
+
   void infrared(TestSeries& s) const {
     std::set<double> densities = {0};
     for (const auto& f : recipe_.nd) densities.insert(f.density);
@@ -208,6 +218,7 @@ class Lister {
       add(i, 0, TakeRole::Black, "black", 0);
       return add(i, 0, TakeRole::Wedge, "wedge", 0);
     }
+    if (s.kind == TestKind::PhotonTransfer) add(i, 0, TakeRole::Black, "black", 0);
     if (s.kind == TestKind::RollingShutter) return add(i, 0, TakeRole::Step, "strobe", 0);
     if (s.kind == TestKind::Check) return add(i, 0, TakeRole::Check, "check", 0);
     for (int setup = 0; setup < static_cast<int>(s.route.bases.size()); ++setup) oneSetup(i, setup);
@@ -302,6 +313,8 @@ class Lister {
     if (s.kind == TestKind::HighlightPair && t.role == TakeRole::Step)
       t.note = "develop twice: highlight recovery off, then on";
     if (t.role == TakeRole::Black) t.note = "cap on, lamps off";
+    if (s.kind == TestKind::PhotonTransfer && t.role == TakeRole::Base)
+      t.note = "an evenly lit wall, lens out of focus";
     if (t.role == TakeRole::Check) t.note = recipe_.tests[s.test].what;
     const bool exposure = t.role == TakeRole::Step && blockOf(s.kind).onRuler;
     const bool whole = std::abs(t.plannedStops - std::round(t.plannedStops)) < 1e-6;

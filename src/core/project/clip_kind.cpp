@@ -27,6 +27,7 @@ constexpr TestRow kOfTests[] = {{ClipKind::IsoLadder, TestKind::IsoLadder},
                                 {ClipKind::RollingShutter, TestKind::RollingShutter},
                                 {ClipKind::Infrared, TestKind::Infrared},
                                 {ClipKind::ModePair, TestKind::ModePair},
+                                {ClipKind::PhotonTransfer, TestKind::PhotonTransfer},
                                 {ClipKind::Check, TestKind::Check}};
 
 }  // namespace

@@ -22,6 +22,7 @@ enum class ClipKind {
   RollingShutter,
   Infrared,
   ModePair,
+  PhotonTransfer,
   Check
 };
 [[nodiscard]] const char* wordOf(ClipKind kind);  // in files: "base-repeat", "iso-ladder"

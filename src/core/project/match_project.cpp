@@ -38,7 +38,7 @@ ClipRecord recordOf(const Project& project, const Recipe& recipe, const Plan& pl
   const Take& t = plan.takes[*l.take];
   ClipRecord r;
   std::tie(r.kind, r.name) = kindAndNameOf(plan, t);
-  if (r.kind == ClipKind::Take || r.kind == ClipKind::Base) r.plannedStops = t.plannedStops;
+  r.plannedStops = plannedOf(r.kind, t);
   r.path = fs::relative(f.path, project.folder()).generic_string();
   r.hash = f.hash;
   r.iso = t.iso, r.slate = t.slate;
@@ -54,11 +54,16 @@ ClipRecord recordOf(const Project& project, const Recipe& recipe, const Plan& pl
 std::pair<ClipKind, std::string> kindAndNameOf(const Plan& plan, const Take& t) {
   const TestKind kind = plan.series[t.series].kind;
   if (t.role == TakeRole::Wedge) return {ClipKind::Wedge, "wedge"};
-  if (t.role == TakeRole::Black) return {ClipKind::Black, "black"};
+  if (t.role == TakeRole::Black && kind == TestKind::Wedge) return {ClipKind::Black, "black"};
   if (kind != TestKind::Bracket) return {clipKindOf(kind), wordOf(kind) + ("-" + t.name)};
   if (t.role == TakeRole::Base)
     return {t.baseIndex == 0 && t.setup == 0 ? ClipKind::Base : ClipKind::BaseRepeat, t.name};
   return {ClipKind::Take, t.name};
+}
+
+std::optional<double> plannedOf(ClipKind kind, const Take& t) {
+  const bool onScale = kind == ClipKind::Take || kind == ClipKind::Base || kind == ClipKind::PhotonTransfer;
+  return onScale && t.role != TakeRole::Black ? std::optional(t.plannedStops) : std::nullopt;
 }
 
 std::vector<ClipFacts> readAllFacts(const fs::path& folder, const Progress& progress) {

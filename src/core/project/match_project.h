@@ -18,6 +18,8 @@ inline constexpr const char* kByHandKey = "links";  // decision of the project: 
 
 // What a take becomes in the project: kind and name of its clip record.
 [[nodiscard]] std::pair<ClipKind, std::string> kindAndNameOf(const Plan& plan, const Take& take);
+// Of kinds that stand on a scale of exposures; nothing for others and with the cap on.
+[[nodiscard]] std::optional<double> plannedOf(ClipKind kind, const Take& take);
 
 [[nodiscard]] std::vector<ClipFacts> readAllFacts(const std::filesystem::path& folder,
                                                   const Progress& progress);

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/hash.h"
+#include "base/json_numbers.h"
 #include "project/decode_json.h"
 #include "project/setup.h"
 #include "recover/clip_decode.h"
@@ -13,7 +14,8 @@ using nlohmann::json;
 namespace edge {
 namespace {
 
-constexpr const char* kNoiseMethod = "2";  // raised when a change of the method makes old results stale
+constexpr size_t kFewestTransferTakes = 4;
+constexpr const char* kNoiseMethod = "3";  // raised when a change of the method makes old results stale
 
 // The first clip of every value: a base that is repeated counts once.
 template <class Value>
@@ -59,6 +61,7 @@ struct NoiseJob {
   size_t fewest;
   std::vector<ClipRecord> (*chosen)(const std::vector<ClipRecord>&);
   json (*measure)(const NoiseSubject&, const fs::path&, const std::vector<ClipRecord>&, const Progress&);
+  bool onChart = true;
 };
 
 std::vector<ClipRecord> byIso(const std::vector<ClipRecord>& clips) {
@@ -69,6 +72,20 @@ std::vector<ClipRecord> byIso(const std::vector<ClipRecord>& clips) {
 std::vector<ClipRecord> lowAndHigh(const std::vector<ClipRecord>& clips) {
   const auto all = byIso(clips);
   return all.size() < 2 ? all : std::vector<ClipRecord>{all.front(), all.back()};
+}
+
+TransferSet measureTransfers(const fs::path& folder, const std::vector<ClipRecord>& clips,
+                             const Progress& progress) {
+  TransferSet set;
+  for (size_t from = 0; from < clips.size();) {
+    std::vector<TransferClip> of;
+    size_t to = from;
+    for (; to < clips.size() && clips[to].iso == clips[from].iso; ++to)
+      of.push_back({folder / clips[to].path, {clips[to].first, clips[to].frames}, !clips[to].plannedStops});
+    set.push_back({clips[from].iso, measureTransfer(of, std::nullopt, progress)});
+    from = to;
+  }
+  return set;
 }
 
 const std::vector<NoiseJob>& jobs() {
@@ -94,12 +111,24 @@ const std::vector<NoiseJob>& jobs() {
          json j = {{"rows", toJson(rows)}};
          if (clips[0].strobeHz > 0) j["readout"] = toJson(readoutOf(rows, clips[0].strobeHz));
          return j;
-       }},
+       },
+       false},
       {"infrared", "infrared", ClipKind::Infrared, 2,
        [](const std::vector<ClipRecord>& clips) { return firstOfEach(clips, densityOf); },
        [](const auto& s, const auto& folder, const auto& clips, const auto& p) {
          return toJson(measureInfrared(seriesOf(s, folder, "infrared", clips), p));
-       }}};
+       }},
+      {"photon transfer", "photon transfer", ClipKind::PhotonTransfer, kFewestTransferTakes,
+       [](const std::vector<ClipRecord>& clips) {
+         auto out = clips;
+         std::stable_sort(out.begin(), out.end(),
+                          [](const ClipRecord& a, const ClipRecord& b) { return a.iso < b.iso; });
+         return out;
+       },
+       [](const auto&, const auto& folder, const auto& clips, const auto& p) {
+         return toJson(measureTransfers(folder, clips, p));
+       },
+       false}};
   return list;
 }
 
@@ -111,7 +140,8 @@ std::string inputHash(const NoiseSubject& s, const fs::path& folder, const std::
             {"clips", json::array()}};
   if (!s.setup.decode.curve.empty() && !isCurveName(s.setup.decode.curve))
     j["curve_hash"] = hashFile(folder / s.setup.decode.curve);
-  for (const auto& c : clips) j["clips"].push_back({c.hash, c.iso, c.nd, c.strobeHz, c.first, c.frames});
+  for (const auto& c : clips)
+    j["clips"].push_back({c.hash, c.iso, c.nd, c.strobeHz, c.first, c.frames, number(c.plannedStops)});
   for (const auto& r : s.setup.regions) j["regions"].push_back(toJson(r));
   return hashBytes(j.dump());
 }
@@ -162,14 +192,30 @@ std::vector<Analysis> noiseAnalysesOf(const NoiseSubject& s, const fs::path& fol
   if (!isDecoded(s.setup)) return list;
   for (const auto& job : jobs()) {
     const auto clips = clipsFor(s, job);
-    const bool placed = job.kind == ClipKind::RollingShutter || !s.setup.bench.patches.empty();
-    if (clips.empty() || !placed) continue;
+    if (clips.empty() || (job.onChart && s.setup.bench.patches.empty())) continue;
     list.push_back({s.setup.id, job.result, s.label() + ", " + job.words, inputHash(s, folder, clips),
                     [s, folder, clips, measure = job.measure](const Progress& p) {
                       return measure(s, folder, clips, p);
                     }});
   }
   return list;
+}
+
+// Whatever else is wrong with the recipe.
+std::vector<double> publishedNatives(const Project& p, const std::string& body) {
+  std::vector<double> natives;
+  const auto stored = p.decision(0, "", kRecipeKey);
+  if (!stored || !stored->value.contains("bodies") || !stored->value["bodies"].is_array()) return natives;
+  for (const auto& b : stored->value["bodies"]) {
+    if (!b.is_object() || b.value("name", json()) != json(body)) continue;
+    const json circuits = b.value("circuits", json::array());
+    for (const auto& c : circuits) {
+      const json native = c.is_object() ? c.value("native_iso", json()) : json();
+      const json value = native.is_object() ? native.value("value", json()) : native;
+      if (value.is_number()) natives.push_back(value);
+    }
+  }
+  return natives;
 }
 
 std::vector<NoiseFinding> collectNoise(const Project& p) {
@@ -185,7 +231,9 @@ std::vector<NoiseFinding> collectNoise(const Project& p) {
       if (j->contains("readout")) f.readout = readoutFromJson(j->at("readout"));
     }
     if (const auto j = storedOf(p, s, all[4])) f.infrared = infraredFromJson(*j);
+    if (const auto j = storedOf(p, s, all[5])) f.transfer = transferFromJson(*j);
     for (const auto& c : s.clipsOf(ClipKind::RollingShutter)) f.strobeHz = c.strobeHz;
+    f.published = publishedNatives(p, s.setup.body);
     f.subject = std::move(s);
     list.push_back(std::move(f));
   }
@@ -211,10 +259,16 @@ const std::vector<NoisePageSpec>& noisePages() {
        "More light",
        "No over and under bracket was shot with this body and mode.",
        {ClipKind::Take}},
+      {NoisePage::Transfer,
+       "Transfer",
+       "No photon transfer of an even field was shot with this body and mode; it takes raw.",
+       {ClipKind::PhotonTransfer},
+       false},
       {NoisePage::Readout,
        "Readout",
        "No strobe was shot with this body and mode.",
-       {ClipKind::RollingShutter}},
+       {ClipKind::RollingShutter},
+       false},
       {NoisePage::Infrared,
        "Infrared",
        "No infrared takes were shot with this body and mode.",

@@ -30,22 +30,31 @@ struct NoiseFinding {
   std::optional<Readout> readout;  // nothing where the recipe does not say how often the strobe flashes
   double strobeHz = 0;
   std::optional<InfraredMeasure> infrared;
+  TransferSet transfer;
+  std::vector<double> published;  // native ISOs as the recipe has them
   // The bracket of its first configuration that has one; whoever has read it already puts it here.
   std::optional<LatitudeMeasure> bracket;
   double bracketIso = 0;
+  // Clip above grey at the ISOs whose wedge was measured; put here by whoever has read them already.
+  std::vector<std::pair<double, Limit>> clips;
 
-  [[nodiscard]] bool empty() const { return !sweep && !ladder && !pair && !strobe && !infrared; }
+  [[nodiscard]] bool empty() const {
+    return !sweep && !ladder && !pair && !strobe && !infrared && transfer.empty();
+  }
 };
+// Native ISOs of a body as the plan's recipe has them.
+[[nodiscard]] std::vector<double> publishedNatives(const Project& project, const std::string& body);
 // What is stored of all subjects and still fits its clips.
 [[nodiscard]] std::vector<NoiseFinding> collectNoise(const Project& project);
 
 // The pages noise is shown on, and what each needs of a subject: one table.
-enum class NoisePage { Iso, Floor, Look, Pair, MoreLight, Readout, Infrared };
+enum class NoisePage { Iso, Floor, Look, Pair, MoreLight, Transfer, Readout, Infrared };
 struct NoisePageSpec {
   NoisePage id;
   const char* words;    // on the button
   const char* missing;  // said where the clips were not shot
   std::vector<ClipKind> kinds;
+  bool onChart = true;  // what it shows is measured on a chart
 };
 [[nodiscard]] const std::vector<NoisePageSpec>& noisePages();
 

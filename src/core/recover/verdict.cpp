@@ -153,6 +153,13 @@ void warn(const LatitudeMeasure& m, LatitudeResult& r) {
   const auto add = [&](const char* code, std::string message, const std::string& where) {
     r.warnings.push_back({code, std::move(message), where});
   };
+  for (const auto& [side, edge] : {std::pair("above", &r.edges.over), std::pair("below", &r.edges.under)})
+    if (!edge->estimate)
+      add("base-fails",
+          fmt::format(
+              "the base itself fails ({}): there is no edge {} it; choose another base, or more light",
+              wordsOf(edge->cause), side),
+          "base");
   for (const auto& t : m.takes) {
     const std::string where = "take " + t.name;
     if (t.repeatedFrames > 0)
@@ -203,13 +210,6 @@ void warn(const LatitudeMeasure& m, LatitudeResult& r) {
           where);
     if (t.frames < 2) add("few-frames", "one frame only: noise is spatial, texture counts as noise", where);
   }
-  for (const auto& [side, edge] : {std::pair("above", &r.edges.over), std::pair("below", &r.edges.under)})
-    if (!edge->estimate)
-      add("base-fails",
-          fmt::format(
-              "the base itself fails ({}): there is no edge {} it; choose another base, or more light",
-              wordsOf(edge->cause), side),
-          "base");
   if (r.edges.over.estimate && r.edges.over.estimate->atLeast)
     add("upper-not-reached", "no take is overexposed enough to show the upper edge", "");
   if (r.edges.under.estimate && r.edges.under.estimate->atLeast)

@@ -1,251 +1,10 @@
-#include "report/explain_noise.h"
-
 #include <fmt/format.h>
 
 #include "base/numbers.h"
-#include "exposure/series.h"
-#include "noise/more_light.h"
 #include "recover/reducer.h"
+#include "report/explain_noise.h"
 
 namespace edge {
-namespace {
-
-constexpr const char* kNothing = "–";
-
-std::string isoWords(double iso) {
-  return fmt::format("{:.0f}", iso);
-}
-
-// The last third of a stop that is still under it: interpolation knows no more.
-double thirdBelow(double iso) {
-  double best = iso;
-  for (const auto& v : isoSeries(StepSize::Third))
-    if (v.exact <= iso * 1.001) best = v.nominal;
-  return best;
-}
-
-std::string crossingWords(const std::optional<Crossing>& c) {
-  if (!c) return kNothing;
-  if (c->end == Crossing::End::Always) return "under " + isoWords(c->iso);
-  return c->end == Crossing::End::Never ? "≥ " + isoWords(c->iso) : isoWords(thirdBelow(c->iso));
-}
-
-NoiseWords isoPage(const NoiseFinding& f, const CriteriaProfile& profile) {
-  NoiseWords w;
-  if (f.sweep) {
-    const SweepResult r = judgeSweep(*f.sweep);
-    w.warnings = r.warnings;
-    w.advice = r.advice;
-    std::string natives;
-    if (r.found)
-      for (const auto& b : r.found->bands) natives += (natives.empty() ? "" : ", ") + isoWords(b.nativeIso);
-    w.figures.push_back({"family", "Gain circuits",
-                         !r.found                                       ? kNothing
-                         : r.found->family == CircuitFamily::AllDigital ? "one"
-                         : r.found->family == CircuitFamily::TwoCircuits
-                             ? isoWords(static_cast<double>(r.found->bands.size()))
-                             : "many steps",
-                         "", r.found ? std::string(wordOf(r.found->family)) : "not told by this sweep"});
-    w.figures.push_back({"natives", "Native ISO", natives.empty() ? kNothing : natives, "", "measured"});
-    if (r.found && !r.found->steps.empty()) {
-      const CircuitStep& s = r.found->steps.front();
-      w.figures.push_back({"jump", "Cleaner by", formatNumber(s.stops, 2) + " ±" + formatNumber(s.sigma, 2),
-                           "stops", "from ISO " + isoWords(s.iso) + " on"});
-    }
-  }
-  if (f.ladder)
-    for (int i = 0; i < kZones; ++i) {
-      const Zone zone = static_cast<Zone>(i);
-      const auto c = usableIso(*f.ladder, zone, profile);
-      std::string note;
-      if (c)
-        for (double iso : overBelow(*f.ladder, *c))
-          note += (note.empty() ? "but not " : ", ") + isoWords(iso);
-      if (c && c->cleanedIso)
-        note += (note.empty() ? "cleaned " : "; cleaned ") + (c->cleanedEnd == Crossing::End::Never
-                                                                  ? "≥ " + isoWords(*c->cleanedIso)
-                                                                  : isoWords(thirdBelow(*c->cleanedIso)));
-      w.figures.push_back({fmt::format("usable-{}", wordOf(zone)),
-                           fmt::format("Clean {}s up to", wordOf(zone)), crossingWords(c), "ISO", note});
-    }
-  return w;
-}
-
-std::string floorWords(const std::optional<Limit>& l) {
-  if (!l) return kNothing;
-  return (l->atLeast ? "≥ " : "") + formatNumber(l->stops, 1) +
-         (l->atLeast ? "" : " ±" + formatNumber(l->sigma, 1));
-}
-
-NoiseWords floorPage(const NoiseFinding& f, const CriteriaProfile& profile) {
-  NoiseWords w;
-  if (!f.ladder) return w;
-  const ZonesOfTake* best = nullptr;
-  for (const auto& t : f.ladder->takes)
-    if (!best || t.iso < best->iso) best = &t;
-  w.warnings = f.ladder->warnings;
-  if (!best) return w;
-  w.figures.push_back({"floor", "Floor, SNR 2", floorWords(best->floorBelowGrey[1]), "stops below grey",
-                       "at ISO " + isoWords(best->iso)});
-  w.figures.push_back({"floor1", "Floor, SNR 1", floorWords(best->floorBelowGrey[0]), "stops", "below grey"});
-  w.figures.push_back({"floor-clip", "Clip to SNR 2", floorWords(best->floorBelowClip[1]),
-                       best->floorBelowClip[1] ? "stops" : "",
-                       best->floorBelowClip[1] ? "" : "the clip is not proved in this ladder"});
-  const auto punch = largestPunchIn(*best, profile);
-  w.figures.push_back(
-      {"punch", "Punch-in, clean", punch ? fmt::format("{}", *punch) : kNothing, punch ? "%" : "",
-       fmt::format("100 % is {} x {}", f.ladder->punchBase.width, f.ladder->punchBase.height)});
-  const ZoneNoise& shadow = best->zones[0];
-  w.figures.push_back({"grain", "Grain", shadow.grainPx ? formatNumber(*shadow.grainPx, 1) : kNothing, "px",
-                       shadow.hue + (shadow.still ? ", still" : ", dancing")});
-  return w;
-}
-
-NoiseWords pairPage(const NoiseFinding& f) {
-  NoiseWords w;
-  if (!f.pair) return w;
-  w.warnings = f.pair->warnings;
-  const auto p = pairOf(*f.pair);
-  if (!p) return w;
-  const auto &low = f.pair->takes[0], &high = f.pair->takes[1];
-  const std::string names = fmt::format("ISO {:.0f} lifted against ISO {:.0f}", low.iso, high.iso);
-  w.figures.push_back({"pair", "In the shadows",
-                       p->differenceStops
-                           ? formatSigned(*p->differenceStops, 2) + " ±" + formatNumber(p->sigma, 2)
-                           : kNothing,
-                       "stops", names});
-  for (int i = 1; i < kZones; ++i)
-    if (const auto& d = p->byZone[static_cast<size_t>(i)])
-      w.figures.push_back({fmt::format("pair-{}", wordOf(static_cast<Zone>(i))),
-                           i == 1 ? "At grey" : "In the highs", formatSigned(*d, 2), "stops", ""});
-  if (!p->differenceStops) return w;
-  if (p->byConstruction)
-    w.advice = fmt::format(
-        "Equal by construction: between {:.0f} and {:.0f} ISO is a multiplication; shoot the lower "
-        "one and keep its headroom.",
-        low.iso, high.iso);
-  else if (p->cleaner == "equal")
-    w.advice = "Equal within the error in the shadows.";
-  else
-    w.advice =
-        *p->differenceStops > 0
-            ? fmt::format("In this light set ISO {:.0f}: {} stop cleaner in the shadows than {:.0f} lifted.",
-                          high.iso, formatNumber(*p->differenceStops, 1), low.iso)
-            : fmt::format("ISO {:.0f} lifted is {} stop cleaner than {:.0f}.", low.iso,
-                          formatNumber(-*p->differenceStops, 1), high.iso);
-  return w;
-}
-
-NoiseWords lightPage(const NoiseFinding& f, const CriteriaProfile& profile) {
-  NoiseWords w;
-  const auto l = f.bracket ? moreLightOf(*f.bracket, f.bracketIso, profile) : std::nullopt;
-  if (!l) return w;
-  for (const auto& t : f.bracket->takes)
-    if (!t.lossyCodec.empty()) {
-      w.warnings.push_back(
-          {"lossy-codec", t.lossyCodec + " changes noise: what light buys is that after coding", ""});
-      break;
-    }
-  w.figures.push_back({"light", "Half a stop more buys",
-                       l->steps[1].gainPerHalfStop ? formatNumber(*l->steps[1].gainPerHalfStop, 2) : kNothing,
-                       "stops", "of luma noise, from the base up"});
-  w.figures.push_back({"light-best", "Up to", "+" + formatNumber(l->bestStops, 1), "stops",
-                       fmt::format("{} stops less noise", formatNumber(l->bestGain, 1))});
-  w.figures.push_back({"light-ei", "As a rating", fmt::format("EI {:.0f}", l->bestEi), "",
-                       fmt::format("at ISO {:.0f}", l->iso)});
-  w.figures.push_back(
-      {"light-flat", "Flattens at", l->flattensAt ? "+" + formatNumber(*l->flattensAt, 1) : kNothing,
-       l->flattensAt ? "stops" : "", l->flattensAt ? "half as much from there on" : "not in this bracket"});
-  w.advice =
-      fmt::format("Rated EI {:.0f} the shadows get {} stops cleaner; highlights lose {} stops of headroom.",
-                  l->bestEi, formatNumber(l->bestGain, 1), formatNumber(l->bestStops, 1));
-  return w;
-}
-
-NoiseWords readoutPage(const NoiseFinding& f) {
-  NoiseWords w;
-  if (!f.strobe || !f.readout) {
-    if (f.strobe)
-      w.warnings.push_back({"no-strobe", "the recipe does not say how often the strobe flashes", ""});
-    return w;
-  }
-  const Readout& r = *f.readout;
-  w.warnings = r.warnings;
-  w.figures.push_back({"readout", "Readout",
-                       r.milliseconds ? formatNumber(*r.milliseconds, 2) + " ±" +
-                                            formatNumber(std::max(0.01, r.millisecondsSigma), 2)
-                                      : kNothing,
-                       "ms", fmt::format("strobe of {} Hz", formatNumber(f.strobeHz, 1))});
-  w.figures.push_back({"rows", "Rows a period",
-                       r.rowsPerPeriod ? formatNumber(*r.rowsPerPeriod, 1) : kNothing, "",
-                       fmt::format("of {}", f.strobe->rows)});
-  w.figures.push_back({"direction", "Direction", r.direction ? wordOf(*r.direction) : kNothing, "",
-                       r.direction ? "" : "bars that stand still don't tell"});
-  if (f.strobe->fps > 0)
-    w.figures.push_back({"frame", "A frame lasts", formatNumber(1000 / f.strobe->fps, 1), "ms",
-                         "the readout must fit in it"});
-  if (r.milliseconds)
-    w.advice = fmt::format("A pan that crosses the frame in a second leans an upright by {} % of the width.",
-                           formatNumber(*r.milliseconds / 10, 1));
-  return w;
-}
-
-NoiseWords infraredPage(const NoiseFinding& f, const CriteriaProfile& profile) {
-  NoiseWords w;
-  if (!f.infrared) return w;
-  const InfraredResult r = judgeInfrared(*f.infrared, profile);
-  w.warnings = r.warnings;
-  w.figures.push_back({"infrared", "Black stays black up to",
-                       r.cleanUpTo ? (r.atLeast ? "≥ ND " : "ND ") + formatNumber(*r.cleanUpTo, 1) : kNothing,
-                       "", fmt::format("{} against {}", f.infrared->black, f.infrared->white)});
-  if (r.colourPerStop)
-    w.figures.push_back(
-        {"colour-per-stop", "From there on, a stop",
-         formatSigned(r.colourPerStop->first, 1) + ", " + formatSigned(r.colourPerStop->second, 1), "a*, b*",
-         r.words});
-  if (r.cleanUpTo)
-    w.advice = r.atLeast
-                   ? "No filter of this set lets infrared show."
-                   : fmt::format(
-                         "Up to ND {} without care; beyond it put an infrared cut filter behind the last ND.",
-                         formatNumber(*r.cleanUpTo, 1));
-  return w;
-}
-
-}  // namespace
-
-std::optional<Crossing> usableIso(const LadderMeasure& ladder, Zone zone, const CriteriaProfile& p) {
-  std::optional<Crossing> worst;
-  for (const auto& c : crossingsOf(ladder, p)) {
-    const bool clean = (c.figure == LadderFigure::Luma && c.limit == p[Criterion::LumaNoise].clean) ||
-                       (c.figure == LadderFigure::Chroma && c.limit == p[Criterion::ChromaNoise].clean);
-    if (c.zone != zone || !clean) continue;
-    const auto rank = [](const Crossing& x) {
-      return x.end == Crossing::End::Always ? 0 : x.end == Crossing::End::Never ? 1e9 : x.iso;
-    };
-    if (!worst || rank(c) < rank(*worst)) worst = c;
-  }
-  return worst;
-}
-
-NoiseWords noiseWords(const NoiseFinding& f, NoisePage page, const CriteriaProfile& profile) {
-  switch (page) {
-    case NoisePage::Iso:
-      return isoPage(f, profile);
-    case NoisePage::Floor:
-    case NoisePage::Look:
-      return floorPage(f, profile);
-    case NoisePage::Pair:
-      return pairPage(f);
-    case NoisePage::MoreLight:
-      return lightPage(f, profile);
-    case NoisePage::Readout:
-      return readoutPage(f);
-    case NoisePage::Infrared:
-      return infraredPage(f, profile);
-  }
-  return {};
-}
 
 Explanation explainNoise(const NoiseFinding& f, const std::string& key, const CriteriaProfile& p) {
   Explanation e;
@@ -311,6 +70,23 @@ Explanation explainNoise(const NoiseFinding& f, const std::string& key, const Cr
         "more light takes away. Photons alone would give a quarter of a stop each half stop; read noise "
         "more. The last "
         "step counts at which the faces are whole by the profile's clean limit; EI = ISO / 2^stops."};
+  } else if (key == "clip-above-grey" && !f.clips.empty()) {
+    e.title = "Clip point of the circuits";
+    e.paragraphs = {
+        "From the wedge at each native ISO, stage Range. A circuit that takes over puts the clip back where "
+        "it "
+        "was above grey; ISO that multiplies numbers lowers it by its own stops."};
+  } else if ((starts("read-noise") || starts("full-well")) && !f.transfer.empty()) {
+    e.title = "Photon transfer";
+    e.paragraphs = {
+        "An even field out of focus, raw, from just over the clip downward, and the cap on. Variance v = v0 "
+        "+ k "
+        "m over the takes below 70 % of the plateau gives the gain k in numbers per electron; read noise is "
+        "that of the capped take, a twelfth of a number squared taken off, over k; full well the plateau "
+        "over "
+        "dark, over k; fixed pattern from the means of eight frames and more (EMVA 1288 R4.0).",
+        "Green of the mosaic, the central quarter of the frame. It holds for untouched raw only: log, "
+        "demosaiced or filtered frames are refused."};
   } else if ((key == "readout" || key == "rows" || key == "direction" || key == "frame") && f.strobe) {
     e.title = "Readout";
     e.paragraphs = {
@@ -351,6 +127,12 @@ std::string noiseTable(const NoiseFinding& f, NoisePage page, const CriteriaProf
     for (const auto& n : judgeSweep(*f.sweep).noise)
       text += fmt::format("{:.0f}\t{:.6g}\t{:.3g}\n", n.iso, n.noise, n.sigma * n.noise);
   }
+  if (page == NoisePage::Transfer)
+    for (const auto& t : f.transfer) {
+      text += fmt::format("ISO {:.0f}\tsignal e-\tnoise e-\n", t.iso);
+      for (const auto& point : electronsOf(t))
+        text += fmt::format("\t{:.2f}\t{:.3f}\n", point.signal, point.noise);
+    }
   if (page == NoisePage::Infrared && f.infrared) {
     text += "ND\ta*\tb*\tsigma\n";
     for (const auto& t : f.infrared->takes)

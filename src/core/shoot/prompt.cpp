@@ -22,6 +22,7 @@ Scene sceneOf(const Plan& plan, const Take& t) {
 std::string sceneWords(Scene scene) {
   return scene == Scene::Wedge    ? "wedge, set dark"
          : scene == Scene::Strobe ? "strobe, no sitter"
+         : scene == Scene::Field  ? "even field, out of focus"
                                   : "chart and sitters";
 }
 

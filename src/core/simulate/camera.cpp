@@ -25,6 +25,11 @@ double electronsPerDn(const CameraModel& m, const GainCircuit& c) {
   return c.fullWellElectrons / (topDn(m) - m.pedestalDn);
 }
 
+// At the native ISO, electrons squared.
+double readVariance(const GainCircuit& c) {
+  return c.readNoiseElectrons * c.readNoiseElectrons + c.converterElectrons * c.converterElectrons;
+}
+
 double solveStops(const std::function<double(double)>& snrAtLinear, double snr) {
   double low = -25, high = 10;
   for (int i = 0; i < 80; ++i) {
@@ -62,7 +67,9 @@ CameraModel cameraFromJson(const nlohmann::json& j) {
   CameraModel m;
   m.name = j.at("name");
   for (const auto& c : j.at("circuits"))
-    m.circuits.push_back({c.at("native_iso"), c.at("full_well_e"), c.at("read_noise_e")});
+    m.circuits.push_back(
+        {c.at("native_iso"), c.at("full_well_e"), c.at("read_noise_e"), c.value("converter_e", 0.0)});
+  m.analogueGain = j.value("analogue_gain", false);
   m.headroomStops = j.at("headroom_stops");
   m.photoResponse = j.at("prnu"), m.darkPatternElectrons = j.at("dsnu_e"),
   m.rowNoiseElectrons = j.at("row_noise_e");
@@ -92,7 +99,7 @@ double CameraTruth::lumaStopsAt(double snr) const {
   const Vec3 w = lumaOfSites(camera);
   const double perLinear = electronsPerLinear(camera, circuit);
   const double step = electronsPerDn(camera, circuit);
-  const double read = circuit.readNoiseElectrons * circuit.readNoiseElectrons + step * step / 12;
+  const double read = readVariance(circuit) + step * step / 12;
   return solveStops(
       [&](double x) {
         double variance = 0;  // electrons^2 referred to green
@@ -109,7 +116,7 @@ double CameraTruth::channelStopsAt(int c, double snr) const {
   const double perLinear = electronsPerLinear(camera, circuit) / camera.whiteBalance[c];
   const double step = electronsPerDn(camera, circuit);
   const double rn = camera.rowNoiseElectrons;
-  const double read = circuit.readNoiseElectrons * circuit.readNoiseElectrons + step * step / 12 + rn * rn;
+  const double read = readVariance(circuit) + step * step / 12 + rn * rn;
   return solveStops([&](double x) { return x * perLinear / std::sqrt(x * perLinear + read); }, snr);
 }
 
@@ -131,7 +138,7 @@ SimulatedCamera::SimulatedCamera(CameraModel model, double nativeIso, double gai
   for (int i = 0; i < kTableSize + 2; ++i) {
     const double t = static_cast<double>(i) / kTableSize;
     logTable_[i] = static_cast<float>(
-        curve_->toCode(gain_ * (kTableFrom + (1.5 - kTableFrom) * t * t) * model_.clipLinear()));
+        curve_->toCode(digitalGain() * (kTableFrom + (1.5 - kTableFrom) * t * t) * model_.clipLinear()));
   }
 }
 
@@ -139,9 +146,10 @@ SimulatedCamera::SimulatedCamera(CameraModel model, double nativeIso, double gai
 void SimulatedCamera::exposeRow(const SceneImage& scene, int sceneY, int siteY, int sitesPerPixel,
                                 double exposure, std::uint64_t frame, float* dn) const {
   const auto perLinear = static_cast<float>(electronsPerLinear(model_, circuit_) * exposure);
-  const auto perDn = static_cast<float>(electronsPerDn(model_, circuit_));
+  const auto perDn = static_cast<float>(electronsPerDn(model_, circuit_) / analogueGain());
   const auto top = static_cast<float>(topDn(model_)), pedestal = static_cast<float>(model_.pedestalDn);
-  const auto read = static_cast<float>(circuit_.readNoiseElectrons);
+  const auto read = static_cast<float>(
+      std::hypot(circuit_.readNoiseElectrons, circuit_.converterElectrons / analogueGain()));
   const auto prnu = static_cast<float>(model_.photoResponse),
              dsnu = static_cast<float>(model_.darkPatternElectrons);
   const auto row = static_cast<std::uint64_t>(siteY);
@@ -255,7 +263,7 @@ DngDescription SimulatedCamera::dngFor(const SceneImage& scene) const {
   for (int c = 0; c < 3; ++c)
     for (auto& v : m[c]) v /= model_.whiteBalance[c];
   d.xyzToCamera = m;
-  d.baselineExposureStops = std::log2(model_.clipLinear() * gain_);
+  d.baselineExposureStops = std::log2(model_.clipLinear() * digitalGain());
   d.iso = static_cast<int>(std::lround(circuit_.nativeIso * gain_));
   d.model = model_.name;
   return d;

@@ -17,6 +17,7 @@ struct GainCircuit {
   double nativeIso = 0;
   double fullWellElectrons = 0;
   double readNoiseElectrons = 0;
+  double converterElectrons = 0;  // of noise behind the amplifier, at the native ISO
 };
 
 struct CameraModel {
@@ -32,6 +33,7 @@ struct CameraModel {
   Mat3 cameraToRgb{};  // white-balanced camera to BT.709, rows sum to 1
   LogCamera log;
   std::string logName;
+  bool analogueGain = false;  // ISO amplifies before the converter, else it multiplies numbers
   double readoutSeconds = 0;  // first row to last
   double infraredLeak = 0;    // withInfrared
   std::uint64_t seed = 1;
@@ -80,6 +82,8 @@ class SimulatedCamera {
   struct Row;
   void exposeRow(const SceneImage& scene, int sceneY, int siteY, int sitesPerPixel, double exposure,
                  std::uint64_t frame, float* dn) const;
+  [[nodiscard]] double digitalGain() const { return model_.analogueGain ? 1 : gain_; }
+  [[nodiscard]] double analogueGain() const { return gain_ / digitalGain(); }
   [[nodiscard]] int siteColour(int x, int y) const { return (y & 1) ? ((x & 1) ? 2 : 1) : ((x & 1) ? 1 : 0); }
 
   CameraModel model_;

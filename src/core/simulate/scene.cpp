@@ -231,8 +231,19 @@ SceneImage renderBench(int width, int height) {
   return s;
 }
 
+SceneImage renderField(int width, int height) {
+  constexpr float kFall = 0.02F;  // of the light, from edge to edge
+  SceneImage out{width, height, std::vector<float>(3 * static_cast<size_t>(width) * height)};
+  for (int y = 0; y < height; ++y)
+    for (int x = 0; x < width; ++x)
+      std::fill_n(out.at(x, y), 3,
+                  static_cast<float>(kMiddleGrey) *
+                      (1 - kFall * (static_cast<float>(x) / static_cast<float>(width) - 0.5F)));
+  return out;
+}
+
 SceneImage withInfrared(SceneImage scene, double density, double leak) {
-  constexpr float kSees[3] = {1, 0.35F, 0.45F};  // infrared by channel
+  constexpr float kSees[3] = {1, 0.35F, 0.45F};                       // infrared by channel
   constexpr float kBlackCloth = 0.7F, kElse = 0.35F, kOfLuma = 0.5F;  // what things send back of it
   const auto strength = static_cast<float>(leak * std::pow(10, density));
   for (int y = 0; y < scene.height; ++y)

@@ -21,6 +21,9 @@ struct SceneImage {
 [[nodiscard]] Chart wedgeChart(const std::vector<double>& stops, int width, int height);
 [[nodiscard]] SceneImage renderWedge(const Chart& chart, int width, int height);
 
+// A wall at grey, out of focus, its lamp a little to one side.
+[[nodiscard]] SceneImage renderField(int width, int height);
+
 // The bench: two mannequin heads, twelve greys, eighteen colours, white and black cloth, a gradient wall.
 [[nodiscard]] Chart benchChart(int width, int height);
 [[nodiscard]] std::vector<Patch> benchRegions(int width, int height);
@@ -35,7 +38,8 @@ struct StrobeLight {
   double hz = 0, duty = 0.3;
   double shutterSeconds = 0, readoutSeconds = 0;
 };
-[[nodiscard]] SceneImage renderStrobe(int width, int height, const StrobeLight& light, double frameStartSeconds);
+[[nodiscard]] SceneImage renderStrobe(int width, int height, const StrobeLight& light,
+                                      double frameStartSeconds);
 
 // A slate held before the scene: a white card with this symbol, `height` of the picture high, turned.
 [[nodiscard]] SceneImage withSlate(SceneImage scene, const QrSymbol& symbol, double height = 0.62,

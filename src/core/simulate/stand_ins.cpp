@@ -28,6 +28,7 @@ SimulatedSet::SimulatedSet(Scenario scenario, Recipe recipe, std::filesystem::pa
   bench_ = renderBench(scenario_.width, scenario_.height);
   wedge_ = renderWedge(wedgeChart(scenario_.wedgeStops, scenario_.width, scenario_.height), scenario_.width,
                        scenario_.height);
+  field_ = renderField(scenario_.width, scenario_.height);
   for (const auto& l : recipe_.lamps) lamps_[l.name] = {100, Metres(l.distance)};
 }
 
@@ -116,7 +117,7 @@ std::filesystem::path SimulatedSet::roll(const std::optional<QrSymbol>& slate, c
         c = findConfiguration(scenario_, body->name, m.kind == ModeKind::Raw, circuit->nativeIso);
   if (!c)
     throw Error("there is no simulated camera of this kind", camera_.body + " " + camera_.mode, "",
-                "the stand-ins are the bodies of the demo: Corvane 35 and Pellam S6");
+                "the stand-ins are the bodies of the demo: Corvane 35, Pellam S6 and Tarn M1");
   TakeSettings s;
   s.aperture = camera_.aperture, s.shutter = camera_.shutter, s.nd = camera_.nd,
   s.iso = readIso(camera_.iso).exact;
@@ -127,11 +128,12 @@ std::filesystem::path SimulatedSet::roll(const std::optional<QrSymbol>& slate, c
   shot.gain = s.iso.value() / readIso(c->iso).exact.value();
   shot.driftStops = takeMistake(Mistake::LightDrift) ? kDriftStops : 0;
   if (!camera_.cap) shot.slate = slate;
-  const std::string letter = body == &recipe_.bodies.front() ? "A" : "B";
+  const char letter = static_cast<char>('A' + (body - recipe_.bodies.data()));
   const auto stem = folder_ / fmt::format("{}001C{:03}", letter, clips_);
   std::error_code ec;
   std::filesystem::create_directories(folder_, ec);
-  return writeClip(*c, scene_ == Scene::Wedge ? wedge_ : bench_, shot, scenario_.fps, stem, progress);
+  const SceneImage& before = scene_ == Scene::Wedge ? wedge_ : scene_ == Scene::Field ? field_ : bench_;
+  return writeClip(*c, before, shot, scenario_.fps, stem, progress);
 }
 
 }  // namespace edge

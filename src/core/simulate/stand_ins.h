@@ -55,7 +55,7 @@ class SimulatedSet : public CameraDevice, public LightMeterDevice, public Dimmer
   double gel_ = 0;
   int frames_ = 4;
   std::vector<Mistake> mistakes_;
-  SceneImage bench_, wedge_;
+  SceneImage bench_, wedge_, field_;
   int clips_ = 0;
 };
 
