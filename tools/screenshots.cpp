@@ -134,6 +134,8 @@ void shootLatitude(MainWindow& w, const QDir& out, bool all) {
   faces();
   shoot(w, out.filePath("latitude-criteria.png"));
   if (all) {
+    w.findChild<CriteriaPanel*>()->chooseSkinPath();
+    shoot(w, out.filePath("latitude-skin.png"));
     stage->showPanel(LatitudeStage::Stress);
     shoot(w, out.filePath("latitude-stress.png"));
     stage->showPanel(LatitudeStage::Trace);
@@ -151,14 +153,15 @@ void shootLatitude(MainWindow& w, const QDir& out, bool all) {
 void shootNoise(MainWindow& w, const QDir& out, bool all) {
   w.showStage("Noise");
   auto* stage = static_cast<NoiseStage*>(w.stage("Noise"));
-  const auto choose = [&](const std::string& mode) {
+  const auto choose = [&](const std::string& mode, const std::string& body) {
     const auto& findings = w.document().findings();
     for (size_t i = 0; i < findings.size(); ++i)
-      if (findings[i].configuration.body == "Corvane 35" && findings[i].configuration.mode == mode)
+      if (findings[i].configuration.body == body && findings[i].configuration.mode == mode)
         return w.document().setCurrent(static_cast<int>(i));
   };
-  const auto page = [&](edge::NoisePage p, const char* mode, const char* file) {
-    choose(mode);
+  const auto page = [&](edge::NoisePage p, const char* mode, const char* file,
+                        const char* body = "Corvane 35") {
+    choose(mode, body);
     stage->showPage(p);
     const auto* look = stage->findChild<LookView*>();
     for (int i = 0; p == edge::NoisePage::Look && i < 300 && !look->loaded(); ++i) settle(100);
@@ -169,6 +172,9 @@ void shootNoise(MainWindow& w, const QDir& out, bool all) {
   page(edge::NoisePage::Look, "log", "noise-look.png");
   if (all) {
     page(edge::NoisePage::Iso, "log", "noise-ladder.png");
+    page(edge::NoisePage::Iso, "raw", "noise-steps.png", "Tarn M1");
+    page(edge::NoisePage::Transfer, "raw", "noise-transfer.png");
+    page(edge::NoisePage::MoreLight, "log", "noise-light.png");
     page(edge::NoisePage::Pair, "raw", "noise-pair.png");
     page(edge::NoisePage::Readout, "log", "noise-readout.png");
     page(edge::NoisePage::Infrared, "raw", "noise-infrared.png");
@@ -224,6 +230,7 @@ int main(int argc, char** argv) {
   QApplication::setFont(typeface(size::kBody));
   QSettings().clear();
   const QDir out(argv[2]);
+  out.mkpath(".");
   MainWindow window;
   const QStringList words = QApplication::arguments().mid(3);
   window.resize(1280, 800);

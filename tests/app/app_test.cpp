@@ -168,7 +168,7 @@ TEST(FindingsView, RowsChooseConfigurationsForAllStages) {
   auto w = openWindow(measuredProject());
   w->showStage("Findings");
   auto* board = w->stage("Findings")->findChild<RulerWidget*>();
-  ASSERT_EQ(board->data().rows.size(), 6U);
+  ASSERT_EQ(board->data().rows.size(), 7U);
   QTest::mouseClick(board, Qt::LeftButton, {}, QPoint(60, 34 + 46 * 3 + 20));
   EXPECT_EQ(w->document().currentIndex(), 3);
   QTest::keyClick(w.get(), Qt::Key_PageDown);

@@ -189,6 +189,7 @@ TEST_F(Bracket, TheWaySkinTurnsIsAPath) {
   settle();
   auto* plot = panel->findChild<Plot*>("criteria");
   int curves = 0;
+  EXPECT_TRUE(plot->axisRect()->visible());
   for (int i = 0; i < plot->plottableCount(); ++i)
     if (auto* curve = qobject_cast<QCPCurve*>(plot->plottable(i))) {
       ++curves;

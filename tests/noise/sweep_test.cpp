@@ -176,6 +176,27 @@ TEST(IsoSweep, AReducerThatComesInWithIsoIsNoCircuit) {
   }
 }
 
+// Rows that move as one are the sensor's own noise, no reducer's.
+TEST(IsoSweep, NoiseOfWholeRowsIsNoFilter) {
+  const TempFolder folder;
+  Sweep w;
+  std::mt19937_64 random(11);
+  w.spoil = [&random](Footage& f, size_t) {
+    std::normal_distribution<double> normal;
+    for (auto& frame : f.frames)
+      for (int y = 0; y < f.height; ++y) {
+        const auto row =
+            static_cast<float>(0.4 * f.camera.read / f.camera.well * f.camera.scale * normal(random));
+        const size_t wide = 3 * static_cast<size_t>(f.width);
+        for (size_t i = 0; i < wide; ++i) frame[static_cast<size_t>(y) * wide + i] += row;
+      }
+  };
+  const SweepResult r = judgeSweep(shoot(w, folder.path(), 8));
+  EXPECT_FALSE(warns(r.warnings, "filtered"));
+  ASSERT_TRUE(r.found);
+  EXPECT_EQ(r.found->family, CircuitFamily::AllDigital);
+}
+
 TEST(IsoSweep, FramesThatRepeatAreSaid) {
   const TempFolder folder;
   Sweep w;

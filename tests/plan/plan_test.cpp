@@ -280,7 +280,7 @@ TEST(DemoPlan, ProvesEveryTake) {
   std::set<std::string> kinds;
   for (const auto& s : p.series) kinds.insert(wordOf(s.kind));
   EXPECT_EQ(kinds, (std::set<std::string>{"wedge", "bracket", "iso-ladder", "iso-sweep", "push-pair",
-                                          "rolling-shutter", "infrared"}));
+                                          "rolling-shutter", "infrared", "photon-transfer"}));
   std::set<std::string> slates;
   for (const auto& t : p.takes)
     EXPECT_TRUE(slates.insert(t.slate).second) << t.slate << " stands on two slates";

@@ -94,7 +94,7 @@ TEST(Camera, IsoWithinACircuitIsGainAlone) {
 TEST(Scenario, HoldsWhatTheDemoPromises) {
   const Scenario s = demoScenario(false);
   EXPECT_EQ(s.film, "Saltpan Road");
-  ASSERT_EQ(s.configurations.size(), 6U);
+  ASSERT_EQ(s.configurations.size(), 7U);
   EXPECT_EQ(s.wedgeStops.size(), 21U);
   ASSERT_EQ(s.accidents.size(), 2U);
   EXPECT_FALSE(s.accidents[0].drift);

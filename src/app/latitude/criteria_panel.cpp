@@ -12,6 +12,7 @@ namespace {
 
 constexpr int kSkinPath = -1;          // among the criteria of the list
 constexpr double kNarrowestPath = 10;  // units of a*, b*, so that noise is no path
+constexpr double kNameRoom = 0.35;     // of the path's reach
 constexpr double kHeadroom = 1.15;     // of the plot, above its highest line or point
 
 }  // namespace
@@ -88,7 +89,7 @@ void CriteriaPanel::replot() {
 // From the base outward: takes over it as one line, takes under it as another.
 void CriteriaPanel::plotSkinPath() {
   struct Point {
-    double stops, a, b;
+    double stops = 0, a = 0, b = 0;
     QString name;
   };
   std::vector<Point> side[2] = {{{0, 0, 0, "base"}}, {{0, 0, 0, {}}}};
@@ -97,11 +98,13 @@ void CriteriaPanel::plotSkinPath() {
     const double stops = t.measured.value_or(t.planned);
     if (t.skinA && t.skinB && stops != 0) side[stops < 0].push_back({stops, *t.skinA, *t.skinB, q(t.name)});
   }
+  std::vector<Point> named;
   const bool any = side[0].size() + side[1].size() > 2;
   words_->setText(any ? "The face that moved most, in a* (green to magenta) and b* (blue to yellow) against "
                         "the base: solid over it, dotted under it."
                       : "No face is marked in this bracket: what skin does is not known.");
   if (!any) return;
+  plot_->axisRect()->setVisible(true);
   plot_->setAxes("a*: green to magenta", "b*: blue to yellow");
   const Theme& theme = plot_->currentTheme();
   double reach = kNarrowestPath / 2;
@@ -116,15 +119,26 @@ void CriteriaPanel::plotSkinPath() {
     for (const auto& p : points) {
       order << std::abs(p.stops), a << p.a, b << p.b;
       reach = std::max({reach, std::abs(p.a), std::abs(p.b)});
-      if (p.name.isEmpty()) continue;
-      auto* name = new QCPItemText(plot_);
-      name->setText(p.name);
-      name->setColor(theme.quiet);
-      name->setFont(typeface(size::kSmall));
-      name->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
-      name->position->setCoords(p.a, p.b);
+      named.push_back(p);
     }
     curve->setData(order, a, b);
+  }
+  // A name that would lie on another is left out; the farthest come first.
+  std::sort(named.begin(), named.end(),
+            [](const Point& x, const Point& y) { return std::hypot(x.a, x.b) > std::hypot(y.a, y.b); });
+  std::vector<Point> said;
+  for (const auto& p : named) {
+    const bool free = std::none_of(said.begin(), said.end(), [&](const Point& o) {
+      return std::hypot(o.a - p.a, o.b - p.b) < kNameRoom * reach;
+    });
+    if (p.name.isEmpty() || !free) continue;
+    said.push_back(p);
+    auto* name = new QCPItemText(plot_);
+    name->setText(p.name);
+    name->setColor(theme.quiet);
+    name->setFont(typeface(size::kSmall));
+    name->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
+    name->position->setCoords(p.a, p.b);
   }
   plot_->yAxis->setRange(-reach * kHeadroom, reach * kHeadroom);
   // One unit of a* is as long as one of b*.

@@ -123,24 +123,32 @@ void IsoView::plotSweep() {
   sweep_->replot();
 }
 
-// Read noise alone, by photon transfer, in stops from where the sweep stands at the lowest of its ISOs.
-// Returns the lowest of them; 0: there is none.
+// Read noise alone, by photon transfer: its share of the full well, at the light that fills it. In stops from
+// where the sweep stands at the lowest of its ISOs. Returns the lowest of them; 0: there is none.
 double IsoView::plotReadNoise(const SweepResult& sweep) {
   std::vector<double> x, y;
-  double first = 0;
+  double from = 0;
   for (const auto& transfer : finding_->transfer) {
-    const auto read = greenOf(transfer).readNoiseE;
+    const TransferChannel green = greenOf(transfer);
+    const auto clip = std::find_if(finding_->clips.begin(), finding_->clips.end(), [&](const auto& c) {
+      return c.first == transfer.iso && !c.second.atLeast;
+    });
     const auto at = std::find_if(sweep.noise.begin(), sweep.noise.end(),
                                  [&](const SweepNoise& n) { return n.iso == transfer.iso; });
-    if (!read || !(read->value > 0) || at == sweep.noise.end()) continue;
-    if (x.empty()) first = std::log2(at->noise / sweep.noise.front().noise) - std::log2(read->value);
+    if (!green.readNoiseE || !(green.readNoiseE->value > 0) || !green.fullWellE ||
+        clip == finding_->clips.end() || at == sweep.noise.end())
+      continue;
+    const double share = std::log2(green.readNoiseE->value / green.fullWellE->value) + clip->second.stops -
+                         std::log2(transfer.iso);
+    if (x.empty()) from = std::log2(at->noise / sweep.noise.front().noise) - share;
     x.push_back(std::log2(transfer.iso));
-    y.push_back(first + std::log2(read->value));
+    y.push_back(from + share);
   }
-  if (x.empty()) return 0;
+  if (x.size() < 2) return 0;
   const Theme& t = sweep_->currentTheme();
   QCPGraph* read = sweep_->addCurve("read noise alone, photon transfer", t.quiet, x, y);
-  read->setPen(QPen(t.quiet, 1, Qt::DotLine));
+  read->setLineStyle(QCPGraph::lsNone);
+  read->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDiamond, t.quiet, 9));
   return *std::min_element(y.begin(), y.end());
 }
 

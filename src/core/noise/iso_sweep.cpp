@@ -239,7 +239,7 @@ SweepMeasure measureSweep(const Series& s, const Progress& progress) {
     p.clamped = y.skewness > kLeans;
     const ChannelFiltering& filter = w.filtering[kY];
     const bool inTime = isFilteredInTime(filter);
-    p.filtered = filter.patches > 0 && (isFilteredInSpace(filter) || inTime);
+    p.filtered = filter.patches > 0 && (isProcessed(filter) || inTime);
     if (p.filtered) {
       p.lnInflation = std::log(filter.inflation) + (inTime ? std::log(filter.temporalFactor) : 0);
       p.lnInflationSigma =

@@ -9,7 +9,7 @@ namespace edge {
 Explanation explainNoise(const NoiseFinding& f, const std::string& key, const CriteriaProfile& p) {
   Explanation e;
   const auto starts = [&](const char* with) { return key.rfind(with, 0) == 0; };
-  if ((key == "family" || key == "natives" || key == "jump") && f.sweep) {
+  if ((key == "family" || key == "natives" || key == "published" || key == "jump") && f.sweep) {
     e.title = "Gain circuits";
     e.paragraphs = {
         "Temporal noise of the dim patch, divided by the ISO ratio: within a circuit it is level, where a "
@@ -17,6 +17,9 @@ Explanation explainNoise(const NoiseFinding& f, const std::string& key, const Cr
         "one takes over it drops. Change points by exact search; drops of 3 % and 2.5 sigma count. The first "
         "ISO "
         "of a band is its native one."};
+    if (key == "published")
+      e.paragraphs.push_back(
+          "Published: as the plan's recipe has it; where the two differ, trust the sweep.");
     const SweepResult r = judgeSweep(*f.sweep);
     e.paragraphs.push_back(fmt::format("Patch {}, {} takes, {} of them used.", f.sweep->patch,
                                        f.sweep->points.size(), r.noise.size()));

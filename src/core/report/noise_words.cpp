@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
+
 #include "base/numbers.h"
 #include "exposure/series.h"
 #include "noise/more_light.h"
@@ -45,9 +47,10 @@ NoiseWords isoPage(const NoiseFinding& f, const CriteriaProfile& profile) {
                              ? isoWords(static_cast<double>(r.found->bands.size()))
                              : "many steps",
                          "", r.found ? std::string(wordOf(r.found->family)) : "not told by this sweep"});
+    w.figures.push_back({"natives", "Native ISO", natives.empty() ? kNothing : natives, "", ""});
     std::string published;
-    for (double iso : f.published) published += (published.empty() ? "published " : ", ") + isoWords(iso);
-    w.figures.push_back({"natives", "Native ISO", natives.empty() ? kNothing : natives, "", published});
+    for (double iso : f.published) published += (published.empty() ? "" : ", ") + isoWords(iso);
+    if (!published.empty()) w.figures.push_back({"published", "Published native", published, "", ""});
     if (r.found && !r.found->steps.empty()) {
       const CircuitStep& s = r.found->steps.front();
       w.figures.push_back({"jump", "Cleaner by", formatNumber(s.stops, 2) + " ±" + formatNumber(s.sigma, 2),
@@ -173,7 +176,9 @@ NoiseWords lightPage(const NoiseFinding& f, const CriteriaProfile& profile) {
 }
 
 std::string electronWords(const std::optional<Estimate>& e, int digits) {
-  return e ? formatNumber(e->value, digits) + " ±" + formatNumber(e->sigma, digits) : kNothing;
+  return e ? formatNumber(e->value, digits) + " ±" +
+                 formatNumber(std::max(e->sigma, std::pow(10, -digits)), digits)
+           : kNothing;
 }
 
 NoiseWords transferPage(const NoiseFinding& f) {
@@ -181,10 +186,11 @@ NoiseWords transferPage(const NoiseFinding& f) {
   for (const auto& t : f.transfer) {
     const TransferChannel green = greenOf(t);
     const std::string at = "ISO " + isoWords(t.iso);
-    w.figures.push_back({"read-noise-" + isoWords(t.iso), "Read noise", electronWords(green.readNoiseE, 2),
-                         "e-", "green, " + at});
+    w.figures.push_back({"read-noise-" + isoWords(t.iso), "Read noise, " + isoWords(t.iso),
+                         electronWords(green.readNoiseE, 2), "e-", "green, " + at});
     w.figures.push_back(
-        {"full-well-" + isoWords(t.iso), "Full well", electronWords(green.fullWellE, 0), "e-",
+        {"full-well-" + isoWords(t.iso), "Full well, " + isoWords(t.iso), electronWords(green.fullWellE, 0),
+         "e-",
          fmt::format("{} numbers an electron{}",
                      green.gainDnPerE ? formatNumber(green.gainDnPerE->value, 3) : kNothing,
                      green.prnuPercent ? ", fixed pattern " + formatNumber(green.prnuPercent->value, 2) + " %"
@@ -197,10 +203,11 @@ NoiseWords transferPage(const NoiseFinding& f) {
   if (const auto g = gainBetween(f.transfer)) {
     const bool sure = g->quieter.value > 2 * g->quieter.sigma;
     w.advice =
-        sure ? fmt::format("ISO {:.0f} reads {} stops quieter than {:.0f}; its well is {} stops smaller.",
-                           g->to, formatNumber(g->quieter.value, 2), g->from,
-                           formatNumber(-g->wellStops.value, 2))
-             : fmt::format("ISO {:.0f} reads no quieter than {:.0f} within the error.", g->to, g->from);
+        sure
+            ? fmt::format(
+                  "In electrons ISO {:.0f} reads {} stops quieter than {:.0f}; its well is {} stops smaller.",
+                  g->to, formatNumber(g->quieter.value, 2), g->from, formatNumber(-g->wellStops.value, 2))
+            : fmt::format("ISO {:.0f} reads no quieter than {:.0f} within the error.", g->to, g->from);
   }
   return w;
 }
