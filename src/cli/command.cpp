@@ -41,26 +41,36 @@ void writeResult(const Common& common, const nlohmann::json& result) {
 
 }  // namespace
 
-void ClipOptions::addTo(CLI::App& c) {
+void ClipOptions::addDecodingTo(CLI::App& c) {
   c.add_option("--curve", curve, "transfer curve: " + curveNames() + ", or a curve file");
   c.add_option("--range", range, "full, legal or auto")->check(CLI::IsMember({"full", "legal", "auto"}));
   c.add_option("--matrix", matrix, "Y'CbCr matrix: auto, bt601, bt709, bt2020")
       ->check(CLI::IsMember({"auto", "bt601", "bt709", "bt2020"}));
   c.add_option("--primaries", primaries, "luma weights, where not those of the matrix")
       ->check(CLI::IsMember({"bt601", "bt709", "bt2020"}));
+}
+
+void ClipOptions::addTo(CLI::App& c) {
+  addDecodingTo(c);
   c.add_option("--first", first, "frames passed over at the start")->check(CLI::NonNegativeNumber);
   c.add_option("--frames", frames, "frames used (0: all)")->check(CLI::NonNegativeNumber);
 }
 
-DecodeOptions ClipOptions::decodeFor(const ClipInfo& info) const {
+DecodeOptions ClipOptions::decode() const {
   DecodeOptions d;
-  d.curve = curve.empty() ? curveByFormat(info).value_or("") : curve;
-  if (d.curve.empty())
-    throw UsageError("--curve is needed for this kind of clip", info.path.string(), "",
-                     "say how its codes were made, for instance --curve acescct");
+  d.curve = curve;
   if (range != "auto") d.range = range == "legal" ? Range::Legal : Range::Full;
   d.matrix = parsePrimaries(matrix);
   d.primaries = parsePrimaries(primaries);
+  return d;
+}
+
+DecodeOptions ClipOptions::decodeFor(const ClipInfo& info) const {
+  DecodeOptions d = decode();
+  if (d.curve.empty()) d.curve = curveByFormat(info).value_or("");
+  if (d.curve.empty())
+    throw UsageError("--curve is needed for this kind of clip", info.path.string(), "",
+                     "say how its codes were made, for instance --curve acescct");
   return d;
 }
 

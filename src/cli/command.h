@@ -25,6 +25,8 @@ struct ClipOptions {
   std::int64_t first = 0, frames = 0;
 
   void addTo(CLI::App& command);
+  void addDecodingTo(CLI::App& command);       // without --first and --frames
+  [[nodiscard]] DecodeOptions decode() const;  // as given; the curve may be missing
   [[nodiscard]] DecodeOptions decodeFor(const ClipInfo& info) const;
   [[nodiscard]] FrameWindow window() const { return {first, frames}; }
   [[nodiscard]] nlohmann::json toJson(const Decoder& decoder) const;
@@ -50,6 +52,7 @@ void addTransfer(CLI::App& app, Common& common);
 void addMatch(CLI::App& app, Common& common);
 void addReport(CLI::App& app, Common& common);
 void addCheck(CLI::App& app, Common& common);
+void addBegin(CLI::App& app, Common& common);
 void addNoise(CLI::App& app, Common& common);  // iso-sweep, noise, infrared, readout
 
 // "1920x1080"; empty: none. Throws UsageError.

@@ -77,6 +77,16 @@ std::uintmax_t bytesOf(const fs::path& clip) {
   return sum;
 }
 
+std::optional<double> isoOf(const ClipInfo& info) {
+  return numberIn(info.metadata, {"iso", "exif:photographicsensitivity", "exif:isospeedratings", "isospeed"});
+}
+
+std::string cameraOf(const ClipInfo& info) {
+  for (const auto& [key, value] : info.metadata)
+    if (lower(key) == "model") return trim(value);
+  return {};
+}
+
 ClipFacts readFacts(const fs::path& clip, const Progress& progress) {
   ClipFacts f;
   f.path = clip;
@@ -87,12 +97,11 @@ ClipFacts readFacts(const fs::path& clip, const Progress& progress) {
     f.format = info.format;
     f.bits = info.format.bitDepth, f.mosaic = info.format.layout == Layout::Cfa, f.fps = info.fps,
     f.frames = info.frames;
-    f.iso =
-        numberIn(info.metadata, {"iso", "exif:photographicsensitivity", "exif:isospeedratings", "isospeed"});
+    f.iso = isoOf(info);
+    f.model = cameraOf(info);
     f.fNumber = numberIn(info.metadata, {"fnumber", "exif:fnumber", "aperture", "tstop"});
     f.shutterSeconds = numberIn(info.metadata, {"exposuretime", "exif:exposuretime"});
     for (const auto& [key, value] : info.metadata) {
-      if (lower(key) == "model") f.model = value;
       if (!f.noted) f.noted = parseSlate(trim(value));
     }
     std::error_code ec;

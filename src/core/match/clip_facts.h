@@ -17,6 +17,10 @@ inline constexpr size_t kClipsLimit = 5000;
 // Bytes on disk, to see whether a clip still grows; 0: gone.
 [[nodiscard]] std::uintmax_t bytesOf(const std::filesystem::path& clip);
 
+// As the file says: exposure index, and the camera's model; nothing and empty where it does not.
+[[nodiscard]] std::optional<double> isoOf(const ClipInfo& info);
+[[nodiscard]] std::string cameraOf(const ClipInfo& info);
+
 struct ClipFacts {
   std::filesystem::path path;
   std::string problem, remedy;  // where it can't be read; all else is empty then

@@ -20,6 +20,7 @@ constexpr size_t kMaxFrames = 1'000'000;
 struct Numbered {
   std::string head, tail;  // around the last run of digits
   long number = -1;
+  size_t digits = 0;
 };
 
 std::optional<Numbered> splitNumber(const std::string& name) {
@@ -29,7 +30,8 @@ std::optional<Numbered> splitNumber(const std::string& name) {
   size_t begin = end;
   while (begin > 0 && std::isdigit(static_cast<unsigned char>(name[begin - 1]))) --begin;
   if (begin == end || end - begin > 12) return std::nullopt;
-  return Numbered{name.substr(0, begin), name.substr(end), std::stol(name.substr(begin, end - begin))};
+  return Numbered{name.substr(0, begin), name.substr(end), std::stol(name.substr(begin, end - begin)),
+                  end - begin};
 }
 
 using Series = std::map<std::pair<std::string, std::string>, std::map<long, fs::path>>;
@@ -115,6 +117,47 @@ std::vector<fs::path> framesOf(const fs::path& clip) {
     return framesOfPattern(clip);
   requireReadable(clip);
   return {clip};
+}
+
+std::vector<fs::path> runsIn(const fs::path& folder) {
+  // A number of one or two digits is more often a name (p1, p2) than a frame's.
+  constexpr size_t kFrameDigits = 3, kLongRun = 8;
+  struct Run {
+    size_t digits = 12;
+    std::vector<fs::path> files;
+  };
+  std::map<std::pair<std::string, std::string>, Run> runs;
+  std::vector<fs::path> out;
+  std::error_code ec;
+  size_t seen = 0;
+  for (const auto& entry : fs::directory_iterator(folder, ec)) {
+    const std::string name = entry.path().filename().string();
+    std::error_code each;
+    if (name.front() == '.' || !isStill(entry.path()) || entry.is_symlink(each)) continue;
+    if (++seen > kMaxFrames)
+      throw Error("too many files in one folder", folder.string(), "", "split the clip");
+    const auto n = splitNumber(name);
+    if (!n || n->head.find('%') != std::string::npos) {
+      out.push_back(entry.path());
+      continue;
+    }
+    Run& run = runs[{n->head, n->tail}];
+    run.digits = std::min(run.digits, n->digits);
+    run.files.push_back(entry.path());
+  }
+  if (ec) throw Error("can't list the folder: " + ec.message(), folder.string(), "", "allow reading it");
+  for (auto& [around, run] : runs) {
+    const bool numbered =
+        run.files.size() > 1 && (run.digits >= kFrameDigits || run.files.size() >= kLongRun);
+    if (!numbered)
+      out.insert(out.end(), run.files.begin(), run.files.end());
+    else if (runs.size() == 1 && out.empty())
+      out.push_back(folder);
+    else
+      out.push_back(folder / fmt::format("{}%0{}d{}", around.first, run.digits, around.second));
+  }
+  std::sort(out.begin(), out.end());
+  return out;
 }
 
 }  // namespace edge

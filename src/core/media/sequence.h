@@ -10,4 +10,8 @@ namespace edge {
 // kinds.
 [[nodiscard]] std::vector<std::filesystem::path> framesOf(const std::filesystem::path& clip);
 
+// The clips of stills that lie in a folder itself: runs of numbered frames and single ones. A run that is alone
+// there is named by the folder, others by their printf pattern. Errors: the folder can't be listed.
+[[nodiscard]] std::vector<std::filesystem::path> runsIn(const std::filesystem::path& folder);
+
 }  // namespace edge

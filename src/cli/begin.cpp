@@ -1,0 +1,53 @@
+// begin: a finished shoot without plan or slates.
+#include "begin/begin_project.h"
+#include "command.h"
+
+namespace fs = std::filesystem;
+
+namespace edge::cli {
+namespace {
+
+struct Args {
+  std::vector<std::string> folders;
+  std::string project;
+  ClipOptions options;
+  double step = 0;
+};
+
+nlohmann::json run(const Args& args, const Progress& progress) {
+  if (fs::exists(args.project))
+    throw Error("the project exists already", args.project, "", "give another name; nothing was changed");
+  SortOptions options;
+  options.decode = args.options.decode();
+  if (args.step > 0) options.step = args.step;
+  if (!options.decode.curve.empty())
+    (void)makeCurve(options.decode.curve);  // a wrong one is said before clips are read
+  const auto clips = unplannedClips({args.folders.begin(), args.folders.end()});
+  if (clips.empty())
+    throw Error("no clips in there", args.folders.front(), "",
+                "name the folder that the cards were copied to");
+  const auto looks = lookAtAll(clips, options.decode, progress);
+  const SortedShoot shoot = sortOut(looks, options);
+  writeProject(shoot, looks, options.decode, args.project);
+  nlohmann::json j = toJson(shoot, looks);
+  j["project"] = args.project;
+  j["inputs"] = {{"folders", args.folders},
+                 {"curve", args.options.curve},
+                 {"range", args.options.range},
+                 {"step", args.step}};
+  return j;
+}
+
+}  // namespace
+
+void addBegin(CLI::App& app, Common& common) {
+  auto args = std::make_shared<Args>();
+  auto* c = addCommand(app, common, "begin", "Begin from clips: sort a finished shoot without plan or slates",
+                       [args](const Progress& p) { return run(*args, p); });
+  c->add_option("folders", args->folders, "Folders with clips")->required();
+  c->add_option("--project", args->project, "Project file to write")->required();
+  args->options.addDecodingTo(*c);
+  c->add_option("--step", args->step, "Size of the exposure steps in stops")->check(CLI::Range(0.05, 4.0));
+}
+
+}  // namespace edge::cli

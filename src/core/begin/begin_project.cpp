@@ -1,0 +1,126 @@
+#include "begin/begin_project.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <set>
+
+#include "base/json_numbers.h"
+#include "base/warning.h"
+#include "project/setup.h"
+
+namespace fs = std::filesystem;
+using nlohmann::json;
+
+namespace edge {
+namespace {
+
+std::optional<ClipKind> kindOf(const SortedClip& c) {
+  switch (c.role) {
+    case ClipRole::Wedge:
+      return ClipKind::Wedge;
+    case ClipRole::Black:
+      return ClipKind::Black;
+    case ClipRole::Base:
+      return ClipKind::Base;
+    case ClipRole::Take:
+      return c.repeat ? ClipKind::BaseRepeat : ClipKind::Take;
+    case ClipRole::Ladder:
+      return ClipKind::IsoLadder;
+    case ClipRole::Sweep:
+      return ClipKind::IsoSweep;
+    case ClipRole::Pair:
+      return ClipKind::PushPair;
+    case ClipRole::Strobe:
+      return ClipKind::RollingShutter;
+    case ClipRole::Unknown:
+      return std::nullopt;
+  }
+  return std::nullopt;
+}
+
+// "m2", "p0.33"; the file's own name where nothing better is known.
+std::string nameOf(const SortedClip& c, const ClipLook& look) {
+  if (c.role == ClipRole::Base) return "base";
+  const auto stops = c.planned ? c.planned : c.stops;
+  if (c.role != ClipRole::Take || c.repeat || !stops) return look.clip.stem().string();
+  return fmt::format("{}{:g}", *stops < 0 ? "m" : "p", std::round(std::abs(*stops) * 100) / 100);
+}
+
+}  // namespace
+
+json toJson(const SortedShoot& shoot, const std::vector<ClipLook>& looks) {
+  json j = {{"configurations", json::array()}, {"questions", json::array()}, {"warnings", json::array()}};
+  for (const auto& g : shoot.groups) {
+    json clips = json::array();
+    for (const auto& c : g.clips)
+      clips.push_back({{"clip", looks[c.look].clip.generic_string()},
+                       {"role", wordOf(c.role)},
+                       {"stops", number(c.stops)},
+                       {"planned_stops", number(c.planned)},
+                       {"sigma", c.stops ? number(c.sigma) : json()},
+                       {"why", c.why}});
+    j["configurations"].push_back({{"id", g.id()},
+                                   {"body", g.body},
+                                   {"mode", g.mode},
+                                   {"iso", g.iso > 0 ? json(g.iso) : json()},
+                                   {"step", g.step > 0 ? json(g.step) : json()},
+                                   {"clips", clips},
+                                   {"missing", g.missing}});
+  }
+  for (const auto& q : shoot.questions) {
+    json ids = json::array();
+    for (const size_t g : q.groups) ids.push_back(shoot.groups[g].id());
+    j["questions"].push_back({{"what", q.what}, {"configurations", ids}, {"choices", q.choices}});
+  }
+  for (const size_t i : shoot.unreadable)
+    j["warnings"].push_back({{"code", "unreadable"},
+                             {"message", looks[i].problem + ": " + looks[i].remedy},
+                             {"where", looks[i].clip.generic_string()}});
+  return j;
+}
+
+std::vector<Configuration> configurationsOf(const SortedShoot& shoot, const std::vector<ClipLook>& looks,
+                                            const DecodeOptions& decode, const fs::path& folder) {
+  std::vector<Configuration> out;
+  for (const auto& g : shoot.groups) {
+    Configuration c;
+    c.body = g.body, c.mode = g.mode, c.iso = g.iso;
+    const ClipLook& first = looks[g.clips.front().look];
+    c.decode = decode;
+    if (first.linear()) c.decode.curve = "linear";
+    c.ask = questionsOf(c.decode, first.format);
+    if (!c.decode.curve.empty() && !isCurveName(c.decode.curve))
+      c.decode.curve = fs::relative(fs::absolute(c.decode.curve), folder).generic_string();
+    std::set<std::string> used;
+    for (const auto& s : g.clips) {
+      const auto kind = kindOf(s);
+      if (!kind) continue;
+      const ClipLook& l = looks[s.look];
+      ClipRecord r;
+      r.kind = *kind;
+      r.name = nameOf(s, l);
+      for (int n = 2; !used.insert(r.name).second; ++n) r.name = fmt::format("{} ({})", nameOf(s, l), n);
+      if (*kind == ClipKind::Base) r.plannedStops = 0;
+      if (*kind == ClipKind::Take) r.plannedStops = s.planned ? s.planned : s.stops;
+      r.path = fs::relative(l.clip, folder).generic_string();
+      r.hash = l.hash;
+      r.iso = l.iso.value_or(0);
+      r.link = {{"by", "looked"}, {"sure", 1}, {"words", s.why}};
+      // A take of unknown exposure is kept, and measured once its curve is known.
+      c.clips.push_back(std::move(r));
+    }
+    out.push_back(std::move(c));
+  }
+  return out;
+}
+
+void writeProject(const SortedShoot& shoot, const std::vector<ClipLook>& looks, const DecodeOptions& decode,
+                  const fs::path& file) {
+  const fs::path at = fs::absolute(file).lexically_normal();
+  const auto configurations = configurationsOf(shoot, looks, decode, at.parent_path());
+  const auto project = Project::create(at, at.stem().string());
+  for (const auto& c : configurations) project->addConfiguration(c);
+}
+
+}  // namespace edge

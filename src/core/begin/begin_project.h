@@ -1,0 +1,20 @@
+// A sorted shoot as it is printed, and as a project with its clips linked.
+#pragma once
+#include "begin/sort_out.h"
+#include "project/project.h"
+
+namespace edge {
+
+// What `begin` prints, without schema and inputs. Paths as given by `looks`.
+[[nodiscard]] nlohmann::json toJson(const SortedShoot& shoot, const std::vector<ClipLook>& looks);
+
+// Configurations with their clips, paths relative to `folder`; clips of unknown role are left out.
+[[nodiscard]] std::vector<Configuration> configurationsOf(const SortedShoot& shoot,
+                                                          const std::vector<ClipLook>& looks,
+                                                          const DecodeOptions& decode,
+                                                          const std::filesystem::path& folder);
+// Writes the project. Errors: it exists already; no place to write.
+void writeProject(const SortedShoot& shoot, const std::vector<ClipLook>& looks, const DecodeOptions& decode,
+                  const std::filesystem::path& file);
+
+}  // namespace edge

@@ -1,0 +1,16 @@
+// Clips of one scene by one camera in one mode: put in order of exposure, split into brackets, ladders,
+// sweeps and pairs by their ISO, and counted from the base.
+#pragma once
+#include "begin/sort_out.h"
+
+namespace edge {
+
+struct SceneLevels {
+  double black = 0, top = 1;   // codes between which a block is believed
+  std::optional<double> step;  // as said; nothing: the widest of 1, 1/2, 1/3 that fits
+};
+[[nodiscard]] std::vector<SortedGroup> sortByExposure(const std::vector<ClipLook>& looks,
+                                                      const std::vector<size_t>& scene,
+                                                      const SceneLevels& levels);
+
+}  // namespace edge

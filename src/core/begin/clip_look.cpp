@@ -1,0 +1,159 @@
+#include "begin/clip_look.h"
+
+#include <algorithm>
+#include <atomic>
+#include <cmath>
+#include <set>
+
+#include "base/error.h"
+#include "base/parallel.h"
+#include "image/luma_picture.h"
+#include "match/clip_facts.h"
+#include "media/formats.h"
+#include "media/sequence.h"
+
+namespace fs = std::filesystem;
+
+namespace edge {
+namespace {
+
+constexpr int kSide = 160;           // blocks, the longer side
+constexpr std::int64_t kFrames = 6;  // after the first third of the clip: slates and hands are before
+constexpr int kDeep = 6;             // folders below the given one
+
+double meanOf(const std::vector<float>& v) {
+  double sum = 0;
+  for (float x : v) sum += x;
+  return v.empty() ? 0 : sum / static_cast<double>(v.size());
+}
+
+// Halves are of independent noise: what they share is the picture.
+void splitHalves(const LumaPicture& a, const LumaPicture& b, ClipLook& look) {
+  if (a.luma.empty() || b.luma.empty()) return;
+  const double ma = meanOf(a.luma), mb = meanOf(b.luma);
+  double aa = 0, bb = 0, ab = 0, dd = 0;
+  for (size_t i = 0; i < a.luma.size(); ++i) {
+    const double x = a.luma[i] - ma, y = b.luma[i] - mb;
+    aa += x * x, bb += y * y, ab += x * y, dd += (x - y) * (x - y);
+  }
+  look.structure = aa > 0 && bb > 0 ? ab / std::sqrt(aa * bb) : 0;
+  // Of the mean of both halves.
+  look.noise = std::sqrt(dd / static_cast<double>(a.luma.size())) / 2;
+}
+
+void findBars(const LumaPicture& p, ClipLook& look) {
+  std::vector<float> rows(static_cast<size_t>(p.height));
+  const double mean = meanOf(p.luma);
+  double all = 0, between = 0;
+  for (int y = 0; y < p.height; ++y) {
+    double sum = 0;
+    for (int x = 0; x < p.width; ++x) {
+      sum += p.at(x, y);
+      all += (p.at(x, y) - mean) * (p.at(x, y) - mean);
+    }
+    rows[static_cast<size_t>(y)] = static_cast<float>(sum / p.width);
+    between += p.width * (sum / p.width - mean) * (sum / p.width - mean);
+  }
+  look.barred = all > 0 ? between / all : 0;
+  for (size_t y = 1; y < rows.size(); ++y) look.crossings += (rows[y] > mean) != (rows[y - 1] > mean);
+}
+
+void readPictures(ClipReader& reader, const DecodeOptions& known, const Progress& progress, ClipLook& look) {
+  DecodeOptions plain = known;
+  plain.curve = "linear";
+  const Decoder codes(look.format, plain);
+  LumaMean code(codes, kSide);
+  std::optional<LumaMean> last;  // of the frames read: a slate stands before them
+  std::optional<Decoder> decoder;
+  std::optional<LumaMean> light;
+  if (!look.linear() && !known.curve.empty()) light.emplace(decoder.emplace(look.format, known), kSide);
+  const std::int64_t there = reader.info().frames;
+  bool begun = false;
+  forEachFrame(reader, {there / 3, kFrames}, progress, [&](const Frame& f) {
+    code.add(f);
+    last.emplace(codes, kSide).add(f);
+    begun = true;
+    if (light) light->add(f);
+  });
+  if (!begun) throw Error("no frames", look.clip.string(), "", "copy the clip again");
+  const LumaPicture mean = code.mean();
+  look.width = mean.width, look.height = mean.height, look.code = mean.luma;
+  if (look.linear()) look.light = mean.luma;
+  if (light) look.light = light->mean().luma;
+  for (float v : look.code)
+    if (!std::isfinite(v))
+      throw Error("samples that are no numbers", look.clip.string(), "", "export the frames again");
+  splitHalves(code.half(0), code.half(1), look);
+  findBars(last->mean(), look);
+}
+
+void addBelow(const fs::path& folder, int depth, std::set<fs::path>& out) {
+  for (const auto& clip : runsIn(folder)) out.insert(clip);
+  std::error_code ec;
+  for (fs::directory_iterator i(folder, fs::directory_options::skip_permission_denied, ec);
+       !ec && i != fs::directory_iterator(); i.increment(ec)) {
+    const std::string name = i->path().filename().string();
+    std::error_code each;
+    if (name.empty() || name[0] == '.' || i->is_symlink(each)) continue;
+    if (i->is_directory(each)) {
+      if (depth < kDeep) addBelow(i->path(), depth + 1, out);
+      continue;
+    }
+    const ClipFormat* format = clipFormatOf(i->path());
+    if (format && !format->readStill && i->is_regular_file(each)) out.insert(i->path());
+  }
+}
+
+}  // namespace
+
+std::vector<fs::path> unplannedClips(const std::vector<fs::path>& folders) {
+  std::set<fs::path> out;
+  for (const auto& given : folders) {
+    std::error_code ec;
+    const fs::path folder = fs::absolute(given).lexically_normal();
+    if (!fs::is_directory(folder, ec))
+      throw Error("there is no such folder", given.string(), "",
+                  "choose the folder that the cards were copied to");
+    addBelow(folder, 0, out);
+    if (out.size() > kClipsLimit)
+      throw Error(std::to_string(out.size()) + " clips are more than are sorted at once", given.string(), "",
+                  "choose a folder of one shooting day");
+  }
+  return {out.begin(), out.end()};
+}
+
+ClipLook lookAt(const fs::path& clip, const DecodeOptions& decode, const Progress& progress) {
+  ClipLook look;
+  look.clip = clip;
+  try {
+    const auto reader = openClip(clip);
+    const ClipInfo& info = reader->info();
+    look.format = info.format, look.fps = info.fps;
+    look.camera = cameraOf(info), look.iso = isoOf(info);
+    look.codec = info.pixelFormatName + (info.lossyCodec.empty() ? "" : ", " + info.lossyCodec);
+    look.hash = hashClip(info);
+    DecodeOptions own = decode;
+    if (look.linear()) own.curve = "linear";
+    readPictures(*reader, own, progress, look);
+  } catch (const Error& e) {
+    look = {};
+    look.clip = clip, look.problem = e.problem(), look.remedy = e.remedy();
+  }
+  return look;
+}
+
+std::vector<ClipLook> lookAtAll(const std::vector<fs::path>& clips, const DecodeOptions& decode,
+                                const Progress& progress) {
+  std::vector<ClipLook> looks(clips.size());
+  std::atomic<size_t> done = 0;
+  parallelFor(static_cast<int>(clips.size()), [&](int i) {
+    const auto k = static_cast<size_t>(i);
+    const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
+    looks[k] = lookAt(clips[k], decode, quiet);
+    const size_t n = ++done;
+    progress.report(static_cast<double>(n) / static_cast<double>(clips.size()), clips[k].filename().string());
+  });
+  return looks;
+}
+
+}  // namespace edge

@@ -1,0 +1,13 @@
+// Exposures as people write them at the end of a clip's name: "base", "m1", "p2", "u3", "n-1", "... 800 -1",
+// "under1", "+0.7EV".
+#pragma once
+#include <optional>
+#include <string>
+
+namespace edge {
+
+// Of a name without its extension; stops against the base. nullopt: the name says none, or could mean a
+// number ("take-1").
+[[nodiscard]] std::optional<double> stopsInName(const std::string& stem);
+
+}  // namespace edge

@@ -1,0 +1,308 @@
+#include "begin/sort_out.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <numeric>
+#include <set>
+
+#include "base/numbers.h"
+#include "begin/bracket_order.h"
+#include "color/curve.h"
+#include "project/setup.h"
+
+namespace edge {
+namespace {
+
+constexpr double kSameScene = 0.85;    // rank correlation
+constexpr double kEmpty = 0.3;         // structure below which a picture is nothing but noise
+constexpr double kBlackSpread = 0.02;  // of the group's span of codes
+constexpr double kEvenLight = 0.15;    // spread of an even field against its middle
+constexpr double kEvenCode = 0.03;     // the same of codes
+constexpr double kLinearTop = 0.5;     // of the span, up to where all channels of a block are whole
+constexpr double kCodeTop = 0.97;
+constexpr double kBars = 0.85;          // share of variance between rows
+constexpr int kFewestCrossings = 4;     // two bars
+constexpr double kDarkSurround = 0.45;  // share of a wedge's picture that is as good as black
+constexpr double kSurround = 0.06;      // of the span of codes
+constexpr double kBrightStep = 0.5;     // of the way to the end
+
+// Clips of one camera in one mode.
+class ModeSorter {
+ public:
+  ModeSorter(const std::vector<ClipLook>& looks, std::vector<size_t> members, const SortOptions& options)
+      : looks_(looks), members_(std::move(members)), options_(options) {}
+
+  std::vector<SortedGroup> run(const std::string& body, const std::string& mode) {
+    span();
+    std::vector<size_t> scenic;
+    for (const size_t i : members_) {
+      const ClipLook& l = looks_[i];
+      if (isBlack(i))
+        loose_.push_back(
+            {i, ClipRole::Black, {}, {}, 0, false, "nothing but noise, darker than all others: cap on"});
+      else if (l.barred > kBars && l.crossings >= kFewestCrossings)
+        loose_.push_back({i,
+                          ClipRole::Strobe,
+                          {},
+                          {},
+                          0,
+                          false,
+                          fmt::format("bars across the frame, {} edges", l.crossings)});
+      else if (isEven(l))
+        loose_.push_back({i,
+                          ClipRole::Unknown,
+                          {},
+                          {},
+                          0,
+                          false,
+                          "an even field: a wall out of focus, or all of it clipped"});
+      else
+        scenic.push_back(i);
+    }
+    std::vector<SortedGroup> groups;
+    for (const auto& scene : scenes(scenic)) sortScene(scene, groups);
+    place(groups);
+    for (auto& g : groups) g.body = body, g.mode = mode;
+    return groups;
+  }
+
+ private:
+  void span() {
+    double low = 1e9, high = -1e9;
+    darkest_ = 1e9;
+    for (const size_t i : members_) {
+      const auto [least, most] = std::minmax_element(looks_[i].code.begin(), looks_[i].code.end());
+      low = std::min<double>(low, *least), high = std::max<double>(high, *most);
+      darkest_ = std::min(darkest_, meanCode(i));
+    }
+    span_ = high - low;
+    const bool linear = looks_[members_.front()].linear();
+    black_ = linear ? 0 : low;
+    top_ = low + (linear ? kLinearTop : kCodeTop) * span_;
+    for (const size_t i : members_)
+      if (isBlack(i)) black_ = meanCode(i);
+  }
+
+  // Nothing but noise, and no brighter than the darkest of them.
+  [[nodiscard]] bool isBlack(size_t i) const {
+    const ClipLook& l = looks_[i];
+    const double alike = std::max(4 * l.noise, l.linear() ? 0.0 : kBlackSpread / 4 * span_);
+    const bool empty = l.structure < kEmpty ||
+                       spreadOf(l) < std::max(6 * l.noise, l.linear() ? 0.0 : kBlackSpread / 4 * span_);
+    return empty && meanCode(i) < darkest_ + alike;
+  }
+  // A wall out of focus shows no scene that could be compared.
+  [[nodiscard]] static bool isEven(const ClipLook& l) {
+    auto v = l.code;
+    const auto middle = v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2);
+    std::nth_element(v.begin(), middle, v.end());
+    return spreadOf(l) < (l.linear() ? kEvenLight * std::abs(*middle) : kEvenCode) + 6 * l.noise;
+  }
+
+  // Of the picture, without its outermost blocks.
+  static double spreadOf(const ClipLook& l) {
+    auto v = l.code;
+    std::sort(v.begin(), v.end());
+    return v[v.size() * 99 / 100] - v[v.size() / 100];
+  }
+
+  // Clips that show one scene, by single linkage: neighbours in exposure share what the ends do not.
+  [[nodiscard]] std::vector<std::vector<size_t>> scenes(const std::vector<size_t>& clips) const {
+    std::vector<size_t> parent(clips.size());
+    std::iota(parent.begin(), parent.end(), size_t{0});
+    const auto root = [&](size_t i) {
+      while (parent[i] != i) i = parent[i];
+      return i;
+    };
+    for (size_t a = 0; a < clips.size(); ++a)
+      for (size_t b = a + 1; b < clips.size(); ++b) {
+        if (root(a) == root(b)) continue;
+        const auto alike = likeness(looks_[clips[a]], looks_[clips[b]], black_, top_);
+        if (alike && *alike > kSameScene) parent[root(a)] = root(b);
+      }
+    std::map<size_t, std::vector<size_t>> by;
+    for (size_t i = 0; i < clips.size(); ++i) by[root(i)].push_back(clips[i]);
+    std::vector<std::vector<size_t>> out;
+    for (auto& [key, list] : by) out.push_back(std::move(list));
+    std::sort(out.begin(), out.end());
+    return out;
+  }
+
+  // Most of it as good as black, and bright steps in it.
+  [[nodiscard]] bool isWedge(const ClipLook& l) const {
+    const double dark = black_ + std::max(8 * l.noise, kSurround * (l.linear() ? 0.1 : 1) * span_);
+    const auto below = std::count_if(l.code.begin(), l.code.end(), [dark](float v) { return v < dark; });
+    const float peak = *std::max_element(l.code.begin(), l.code.end());
+    return static_cast<double>(below) > kDarkSurround * static_cast<double>(l.code.size()) &&
+           peak > black_ + kBrightStep * (top_ - black_);
+  }
+
+  void sortScene(const std::vector<size_t>& scene, std::vector<SortedGroup>& groups) {
+    // The brightest clip shows what the scene is: an underexposed bracket is dark as well.
+    const size_t brightest = *std::max_element(scene.begin(), scene.end(),
+                                               [&](size_t a, size_t b) { return meanCode(a) < meanCode(b); });
+    if (scene.size() <= kMostWedges && isWedge(looks_[brightest])) {
+      for (const size_t i : scene)
+        loose_.push_back({i, ClipRole::Wedge, {}, {}, 0, false, "bright steps on black"});
+      return;
+    }
+    if (scene.size() == 1) {
+      loose_.push_back({scene[0],
+                        ClipRole::Unknown,
+                        {},
+                        {},
+                        0,
+                        false,
+                        "no other clip of this camera and mode shows its scene"});
+      return;
+    }
+    for (auto& g : sortByExposure(looks_, scene, {black_, top_, options_.step}))
+      groups.push_back(std::move(g));
+  }
+
+  [[nodiscard]] double meanCode(size_t i) const {
+    const auto& c = looks_[i].code;
+    return std::accumulate(c.begin(), c.end(), 0.0) / static_cast<double>(c.size());
+  }
+
+  // Wedges, cap-on takes and strobes go to the group of their ISO; to the only one; else to the first, and
+  // say so.
+  void place(std::vector<SortedGroup>& groups) {
+    for (auto& clip : loose_) {
+      const auto iso = looks_[clip.look].iso;
+      SortedGroup* at = nullptr;
+      for (auto& g : groups)
+        if (iso && g.iso == *iso) at = &g;
+      if (!at && groups.size() == 1 && (!iso || groups[0].iso == 0)) at = &groups[0];
+      if (!at && !groups.empty() && clip.role == ClipRole::Unknown) at = &groups[0];
+      if (!at && !iso && !groups.empty()) {
+        at = &groups[0];
+        clip.why += "; at which ISO is not known";
+      }
+      if (!at) {
+        groups.push_back({"", "", iso.value_or(0), {}, {}, 0});
+        at = &groups.back();
+      }
+      at->clips.push_back(std::move(clip));
+    }
+    loose_.clear();
+  }
+
+  static constexpr size_t kMostWedges = 4;  // exposures of one wedge: more are a bracket of a dark scene
+  const std::vector<ClipLook>& looks_;
+  std::vector<size_t> members_;
+  const SortOptions& options_;
+  std::vector<SortedClip> loose_;
+  double span_ = 1, darkest_ = 0, black_ = 0, top_ = 1;
+};
+
+std::string modeOf(const ClipLook& l, bool known) {
+  if (l.format.layout == Layout::Cfa) return "raw";
+  if (l.format.isFloat()) return "linear";
+  return known ? "log" : "recorded";
+}
+
+// What tells one camera and mode from another, when nobody says so.
+std::string keyOf(const ClipLook& l) {
+  const PixelFormat& f = l.format;
+  std::string key = fmt::format("{}|{}|{}x{}|{}|{}|{:g}", l.camera, l.codec, f.width, f.height,
+                                static_cast<int>(f.layout), f.bitDepth, l.fps);
+  for (double b : f.black) key += fmt::format("|{:g}", b);
+  key += fmt::format("|{:g}|{:.4g}|{:.4g}", f.white, f.whiteBalance[0], f.whiteBalance[2]);
+  return key;
+}
+
+// Where no file says camera and ISO, folders do: those that hold a set of clips each. Empty: they don't.
+std::map<std::string, std::vector<size_t>> byFolder(const std::vector<ClipLook>& looks,
+                                                    const std::vector<size_t>& members) {
+  constexpr size_t kSet = 3;
+  std::map<std::string, std::vector<size_t>> folders;
+  for (const size_t i : members) {
+    if (looks[i].iso) return {};
+    folders[looks[i].clip.parent_path().filename().string()].push_back(i);
+  }
+  const bool sets = folders.size() > 1 && std::all_of(folders.begin(), folders.end(),
+                                                      [](const auto& f) { return f.second.size() >= kSet; });
+  return sets ? folders : std::map<std::string, std::vector<size_t>>();
+}
+
+void ask(SortedShoot& s, const std::string& what, const std::vector<size_t>& groups,
+         std::vector<std::string> choices) {
+  if (!groups.empty()) s.questions.push_back({what, groups, std::move(choices)});
+}
+
+void askOf(const std::vector<ClipLook>& looks, const SortOptions& options, const std::vector<size_t>& groups,
+           SortedShoot& s) {
+  const ClipLook& l = looks[s.groups[groups.front()].clips.front().look];
+  DecodeOptions decode = options.decode;
+  if (l.linear()) decode.curve = "linear";
+  for (const auto& what : questionsOf(decode, l.format)) {
+    std::vector<std::string> choices;
+    if (what == "curve") {
+      for (const auto& c : namedCurves()) choices.emplace_back(c.name);
+      choices.emplace_back("a file");
+      choices.emplace_back("measured from the bracket");
+    } else if (what == "range") {
+      choices = {"full", "legal"};
+    } else if (what == "matrix") {
+      choices = {"bt601", "bt709", "bt2020"};
+    }
+    ask(s, what, groups, std::move(choices));
+  }
+  std::vector<size_t> unknown;
+  for (const size_t g : groups)
+    if (s.groups[g].iso == 0) unknown.push_back(g);
+  ask(s, "iso", unknown, {});
+}
+
+}  // namespace
+
+const char* wordOf(ClipRole role) {
+  constexpr const char* kWords[] = {"wedge", "black", "base",   "take",   "ladder",
+                                    "sweep", "pair",  "strobe", "unknown"};
+  return kWords[static_cast<int>(role)];
+}
+
+std::string SortedGroup::id() const {
+  std::string out;
+  for (const char c : lower(body + "-" + mode))
+    if (std::isalnum(static_cast<unsigned char>(c)))
+      out += c;
+    else if (!out.empty() && out.back() != '-')
+      out += '-';
+  return iso > 0 ? out + fmt::format("-{:g}", iso) : out;
+}
+
+SortedShoot sortOut(const std::vector<ClipLook>& looks, const SortOptions& options) {
+  SortedShoot s;
+  std::map<std::string, std::vector<size_t>> byKey;
+  for (size_t i = 0; i < looks.size(); ++i)
+    looks[i].problem.empty() ? byKey[keyOf(looks[i])].push_back(i) : s.unreadable.push_back(i);
+  std::set<std::string> used;
+  char letter = 'A';
+  for (const auto& [key, members] : byKey) {
+    const ClipLook& first = looks[members.front()];
+    const std::string mode = modeOf(first, !options.decode.curve.empty());
+    std::vector<size_t> groups;
+    const auto add = [&](const std::string& body, const std::vector<size_t>& of) {
+      int copy = 1;
+      for (auto& g : ModeSorter(looks, of, options).run(body, mode)) {
+        // Two scenes that nothing else tells apart: two set-ups, or two bodies.
+        while (!used.insert(g.id()).second) g.body = fmt::format("{} {}", body, ++copy);
+        groups.push_back(s.groups.size());
+        s.groups.push_back(std::move(g));
+      }
+    };
+    if (const auto folders = byFolder(looks, members); !folders.empty())
+      for (const auto& [name, of] : folders) add(name, of);
+    else
+      add(first.camera.empty() ? fmt::format("Camera {}", letter++) : first.camera, members);
+    if (!groups.empty()) askOf(looks, options, groups, s);
+  }
+  return s;
+}
+
+}  // namespace edge

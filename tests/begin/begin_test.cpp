@@ -1,0 +1,321 @@
+// A finished shoot sorted without plan or slates: cameras of closed form (tests/support/spoiled.h), real
+// encoders, names that say nothing; no src/simulate. EDGE_STUDY=100 sorts 100 random shoots and prints rates.
+#include <gtest/gtest.h>
+
+#include <cstdlib>
+#include <fstream>
+
+#include "begin/begin_project.h"
+#include "begin/name_stops.h"
+#include "recover/plain_bracket.h"
+
+namespace edge {
+namespace {
+
+using namespace test;
+
+struct Shot {
+  std::string name;
+  ClipRole role = ClipRole::Take;
+  double stops = 0;
+};
+
+struct Body {
+  PlainScene scene;
+  Encoder encoder = lossless(10, Sampling::Full444);
+  std::vector<Shot> shots;
+};
+
+// Steps of a stop in a row, on black.
+Footage wedgeOf(const PlainCamera& camera, std::mt19937_64& random) {
+  constexpr int kSteps = 14, kHigh = 24;
+  Footage f;
+  f.camera = camera, f.width = kWide, f.height = kSide + kFaceRows;
+  photograph(f, random, [](int x, int y) {
+    const bool inside = y > 30 && y < 30 + kHigh && x > 16 && x < kWide - 16;
+    return inside ? std::exp2(1 - (x - 16) * kSteps / (kWide - 32)) : 0;
+  });
+  return f;
+}
+
+class Shoot {
+ public:
+  Shoot(const fs::path& folder, std::mt19937_64& random) : folder_(folder), random_(random) {}
+
+  // Names are numbers in a shuffled order.
+  void names(size_t n) {
+    for (size_t i = 0; i < n; ++i) names_.push_back(fmt::format("clip{}", 100 + i));
+    std::shuffle(names_.begin(), names_.end(), random_);
+  }
+  std::string record(const Body& b, const Footage& f) {
+    const std::string name = names_.back();
+    names_.pop_back();
+    if (b.scene.raw)
+      recordRaw(f, folder_ / name);
+    else
+      test::record(f, folder_ / (name + ".mkv"), b.encoder);
+    return name;
+  }
+  void bracket(Body& b, const std::vector<double>& stops, double irisSigma) {
+    std::normal_distribution<double> normal(0, irisSigma);
+    for (const double e : stops) {
+      const double at = e == 0 ? 0 : e + normal(random_);
+      b.shots.push_back(
+          {record(b, take(b.scene, at, random_())), e == 0 ? ClipRole::Base : ClipRole::Take, at});
+    }
+  }
+  void wedge(Body& b) {
+    b.shots.push_back({record(b, wedgeOf(b.scene.camera, random_)), ClipRole::Wedge, 0});
+  }
+  void black(Body& b) {
+    Footage f;
+    f.camera = b.scene.camera, f.width = kWide, f.height = kSide + kFaceRows;
+    photograph(f, random_, [](int, int) { return 0.0; });
+    b.shots.push_back({record(b, f), ClipRole::Black, 0});
+  }
+
+ private:
+  fs::path folder_;
+  std::mt19937_64& random_;
+  std::vector<std::string> names_;
+};
+
+const SortedClip* clipNamed(const SortedShoot& s, const std::vector<ClipLook>& looks, const std::string& name,
+                            size_t* group = nullptr) {
+  for (size_t g = 0; g < s.groups.size(); ++g)
+    for (const auto& c : s.groups[g].clips)
+      if (looks[c.look].clip.stem() == name) {
+        if (group) *group = g;
+        return &c;
+      }
+  return nullptr;
+}
+
+SortOptions known(const fs::path& folder) {
+  writeLogCurve(folder / "log.json");
+  SortOptions o;
+  o.decode.curve = (folder / "log.json").string(), o.decode.range = Range::Legal;
+  return o;
+}
+
+// Three bodies in one folder, one take missing, one shot twice.
+TEST(Begin, RandomShootsAreSortedByWhatTheyLookLike) {
+  const char* wanted = std::getenv("EDGE_STUDY");
+  const int n = wanted ? std::atoi(wanted) : 3;
+  int roles = 0, all = 0, offsets = 0, off = 0, planned = 0, takes = 0, missing = 0, apart = 0;
+  for (int i = 0; i < n; ++i) {
+    const TempFolder folder;
+    std::mt19937_64 random(700 + static_cast<unsigned>(i));
+    fs::create_directories(folder.path() / "cards");
+    Shoot shoot(folder.path() / "cards", random);
+    shoot.names(60);
+    std::vector<Body> bodies(3);
+    const double gone = draw(random, 0, 1) < 0.5 ? -3 : 2;
+    for (size_t k = 0; k < bodies.size(); ++k) {
+      PlainScene& s = bodies[k].scene;
+      s.raw = k == 1;
+      if (k == 2) bodies[k].encoder = lossless(10, Sampling::Half422);
+      s.camera = randomCamera(random), s.camera.frames = 4;
+      // Grey of a base lies at 0.18, its clip some five and a half stops above.
+      s.camera.scale = 8 * draw(random, 0.8, 1.25);
+      s.brightest = 0.9 / s.camera.scale, s.step = draw(random, 0.5, 0.8), s.face = 0.3 / s.camera.scale;
+      std::vector<double> stops;
+      for (int e = -5; e <= 4; ++e)
+        if (e != gone) stops.push_back(e);
+      if (k == 0) stops.push_back(1);  // shot twice
+      // Set up anew for every body: the sitter looks elsewhere, the chart hangs lower.
+      s.drop = 0.5 + 0.15 * static_cast<double>(k);
+      shoot.bracket(bodies[k], stops, 0.04);
+      shoot.wedge(bodies[k]);
+      shoot.black(bodies[k]);
+    }
+    const SortOptions options = known(folder.path());
+    const auto looks = lookAtAll(unplannedClips({folder.path() / "cards"}), options.decode, Progress());
+    const SortedShoot s = sortOut(looks, options);
+    EXPECT_TRUE(s.unreadable.empty());
+    for (const auto& b : bodies) {
+      size_t home = 99, at = 0;
+      for (const auto& shot : b.shots) {
+        const SortedClip* c = clipNamed(s, looks, shot.name, &at);
+        ASSERT_TRUE(c) << shot.name;
+        ++all;
+        const bool good = c->role == shot.role;
+        roles += good;
+        if (!good)
+          std::printf("%d %s: %s (%g) taken for %s: %s\n", i, shot.name.c_str(), wordOf(shot.role),
+                      shot.stops, wordOf(c->role), c->why.c_str());
+        if (shot.role == ClipRole::Base) home = at;
+        if (shot.role != ClipRole::Take || !c->stops) continue;
+        ++takes;
+        const bool near = std::abs(*c->stops - shot.stops) < std::max(0.05, 3 * c->sigma);
+        ++offsets;
+        off += !near;
+        if (!near)
+          std::printf("%d %s: %.3f +-%.3f, true %.3f\n", i, shot.name.c_str(), *c->stops, c->sigma,
+                      shot.stops);
+        planned += c->planned && std::abs(*c->planned - std::round(shot.stops)) < 1e-6;
+      }
+      if (home == 99) continue;
+      apart += std::count_if(b.shots.begin(), b.shots.end(), [&](const Shot& shot) {
+        size_t g = 98;
+        return shot.role == ClipRole::Take && clipNamed(s, looks, shot.name, &g) && g != home;
+      });
+      const auto& m = s.groups[home].missing;
+      missing += m == std::vector<double>{gone};
+    }
+  }
+  std::printf(
+      "| %d shoots | roles %d of %d | offsets off %d of %d | planned %d of %d | missing %d of %d | %d takes "
+      "apart |\n",
+      n, roles, all, off, offsets, planned, takes, missing, 3 * n, apart);
+  EXPECT_GE(roles, 0.97 * all);
+  EXPECT_LE(off, 0.02 * offsets);
+  EXPECT_GE(planned, 0.97 * takes);
+  EXPECT_GE(missing, 0.95 * 3 * n);
+}
+
+TEST(Begin, WithoutACurveNothingIsMeasuredAndTheCurveIsAskedOnce) {
+  const TempFolder folder;
+  std::mt19937_64 random(5);
+  Shoot shoot(folder.path(), random);
+  shoot.names(20);
+  Body b;
+  b.scene.camera.frames = 4, b.scene.camera.scale = 8, b.scene.brightest = 0.11, b.scene.face = 0.04;
+  shoot.bracket(b, {-3, -2, -1, 0, 1, 2, 3}, 0);
+  const auto looks = lookAtAll(unplannedClips({folder.path()}), {}, Progress());
+  const SortedShoot s = sortOut(looks, {});
+  ASSERT_EQ(s.groups.size(), 1U);
+  int takes = 0;
+  for (const auto& c : s.groups[0].clips) {
+    EXPECT_FALSE(c.stops);
+    EXPECT_FALSE(c.planned);
+    takes += c.role == ClipRole::Take;
+  }
+  EXPECT_EQ(takes, 6);
+  const auto asked = std::count_if(s.questions.begin(), s.questions.end(),
+                                   [](const BeginQuestion& q) { return q.what == "curve"; });
+  EXPECT_EQ(asked, 1);
+  EXPECT_EQ(toJson(s, looks)["configurations"][0]["clips"][1]["stops"], nullptr);
+}
+
+TEST(Begin, AProjectHoldsTheClipsAndOriginalsStay) {
+  const TempFolder folder;
+  std::mt19937_64 random(6);
+  fs::create_directories(folder.path() / "cards");
+  Shoot shoot(folder.path() / "cards", random);
+  shoot.names(20);
+  Body b;
+  b.scene.camera.frames = 4, b.scene.camera.scale = 8, b.scene.brightest = 0.11, b.scene.face = 0.04;
+  shoot.bracket(b, {-2, -1, 0, 1, 2}, 0);
+  shoot.black(b);
+  const SortOptions options = known(folder.path());
+  const auto clips = unplannedClips({folder.path() / "cards"});
+  const auto before = fs::last_write_time(clips.front());
+  const auto looks = lookAtAll(clips, options.decode, Progress());
+  const SortedShoot s = sortOut(looks, options);
+  const fs::path file = folder.path() / "found.edgetest";
+  writeProject(s, looks, options.decode, file);
+  const auto project = Project::open(file);
+  const auto configurations = project->configurations();
+  ASSERT_EQ(configurations.size(), 1U);
+  const Configuration& c = configurations[0];
+  EXPECT_EQ(c.clips.size(), 6U);
+  EXPECT_TRUE(c.clipOfKind(ClipKind::Base) && c.clipOfKind(ClipKind::Black));
+  std::set<double> planned;
+  for (const auto& clip : c.clips)
+    if (clip.kind == ClipKind::Take) planned.insert(clip.plannedStops.value());
+  EXPECT_EQ(planned, (std::set<double>{-2, -1, 1, 2}));
+  EXPECT_EQ(c.decode.curve, "log.json");
+  EXPECT_EQ(fs::last_write_time(clips.front()), before);
+  EXPECT_THROW(writeProject(s, looks, options.decode, file), Error) << "what stands is not written over";
+}
+
+TEST(Begin, FramesThatShareAFolderAreClipsByTheirPattern) {
+  const TempFolder folder;
+  std::mt19937_64 random(7);
+  PlainScene s;
+  s.raw = true, s.camera.frames = 3;
+  recordRaw(take(s, 0, 1), folder.path() / "a");
+  recordRaw(take(s, 1, 2), folder.path() / "b");
+  fs::create_directories(folder.path() / "all");
+  for (const char* name : {"a", "b"})
+    for (const auto& frame : fs::directory_iterator(folder.path() / name))
+      fs::copy_file(frame.path(),
+                    folder.path() / "all" / (std::string(name) + frame.path().filename().string()));
+  fs::remove_all(folder.path() / "b");
+  std::ofstream(folder.path() / "all" / "notes.txt") << "no clip";
+  fs::create_directory_symlink(folder.path() / "a", folder.path() / "linked");
+  const auto clips = unplannedClips({folder.path()});
+  ASSERT_EQ(clips.size(), 3U);
+  EXPECT_EQ(clips[0].filename(), "a");
+  EXPECT_EQ(clips[1].filename(), "af.%04d.dng");
+  EXPECT_EQ(openClip(clips[2])->info().frames, 3);
+  EXPECT_THROW((void)unplannedClips({folder.path() / "none"}), Error);
+}
+
+// Two bodies of one format, at one scene, in files that say nothing: their folders tell them apart.
+TEST(Begin, FoldersTellBodiesApartThatNothingElseDoes) {
+  const TempFolder folder;
+  std::mt19937_64 random(9);
+  for (const char* name : {"north", "south"}) {
+    fs::create_directories(folder.path() / name);
+    Shoot shoot(folder.path() / name, random);
+    shoot.names(20);
+    Body b;
+    b.scene.camera.frames = 4, b.scene.camera.scale = 8, b.scene.brightest = 0.11, b.scene.face = 0.04;
+    shoot.bracket(b, {-2, -1, 0, 1, 2}, 0);
+  }
+  const SortOptions options = known(folder.path());
+  const auto looks = lookAtAll(unplannedClips({folder.path()}), options.decode, Progress());
+  const SortedShoot s = sortOut(looks, options);
+  ASSERT_EQ(s.groups.size(), 2U);
+  EXPECT_EQ(s.groups[0].body, "north");
+  EXPECT_EQ(s.groups[0].clips.size(), 5U);
+  ASSERT_EQ(s.questions.size(), 1U) << "asked once for both";
+  EXPECT_EQ(s.questions[0].groups.size(), 2U);
+}
+
+TEST(Begin, ADamagedClipIsSaidAndTheRestIsSorted) {
+  const TempFolder folder;
+  std::mt19937_64 random(8);
+  Shoot shoot(folder.path(), random);
+  shoot.names(20);
+  Body b;
+  b.scene.camera.frames = 4, b.scene.camera.scale = 8, b.scene.brightest = 0.11, b.scene.face = 0.04;
+  shoot.bracket(b, {-1, 0, 1}, 0);
+  std::ofstream(folder.path() / "broken.mkv") << "no movie at all";
+  const SortOptions options = known(folder.path());
+  const auto looks = lookAtAll(unplannedClips({folder.path()}), options.decode, Progress());
+  const SortedShoot s = sortOut(looks, options);
+  EXPECT_EQ(s.unreadable.size(), 1U);
+  ASSERT_EQ(s.groups.size(), 1U);
+  EXPECT_EQ(s.groups[0].clips.size(), 3U);
+  EXPECT_EQ(toJson(s, looks)["warnings"][0]["code"], "unreadable");
+}
+
+TEST(Names, ExposuresAreReadAsPeopleWriteThem) {
+  for (const auto& [name, stops] :
+       std::initializer_list<std::pair<const char*, double>>{{"base", 0},
+                                                             {"A001 base", 0},
+                                                             {"m1", -1},
+                                                             {"p2", 2},
+                                                             {"u3", -3},
+                                                             {"o2", 2},
+                                                             {"n-1", -1},
+                                                             {"n+2", 2},
+                                                             {"Corvane 35 log 800 -1", -1},
+                                                             {"Corvane 35 log 800 +3", 3},
+                                                             {"cam_-2", -2},
+                                                             {"under1", -1},
+                                                             {"over 2", 2},
+                                                             {"test -1EV", -1},
+                                                             {"+0.7 stops", 0.7},
+                                                             {"x \u22122", -2},
+                                                             {"minus 2", -2}})
+    EXPECT_EQ(stopsInName(name), stops) << name;
+  for (const char* name : {"A001C003", "take-1", "800", "clip7", "", "wedge", "2026-11-26"})
+    EXPECT_FALSE(stopsInName(name)) << name;
+}
+
+}  // namespace
+}  // namespace edge
