@@ -13,6 +13,7 @@
 #include <QTimer>
 #include <QVBoxLayout>
 
+#include "begin/begin_dialog.h"
 #include "demo/demo_project.h"
 #include "findings/findings_stage.h"
 #include "latitude/latitude_stage.h"
@@ -86,6 +87,7 @@ MainWindow::MainWindow(bool remembers, QWidget* parent) : QMainWindow(parent), s
   }
   welcome_ = new Welcome(surface);
   connect(welcome_, &Welcome::newWanted, this, &MainWindow::askForNewProject);
+  connect(welcome_, &Welcome::clipsWanted, this, &MainWindow::askForClips);
   connect(welcome_, &Welcome::openWanted, this, &MainWindow::askForProject);
   connect(welcome_, &Welcome::demoWanted, this, [this] { openDemo(demoFolder(), false); });
   connect(welcome_, &Welcome::projectWanted, this,
@@ -227,6 +229,16 @@ void MainWindow::createProject(const std::filesystem::path& file) {
   } catch (const Error& e) {
     showProblem(e);
   }
+}
+
+void MainWindow::beginFrom(const std::vector<std::filesystem::path>& folders) {
+  auto* dialog = new BeginDialog(folders, theme(kind_), this);
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  connect(dialog, &QDialog::accepted, this, [this, dialog] {
+    openProject(dialog->written());
+    showStage("Match");
+  });
+  dialog->open();
 }
 
 void MainWindow::saveCopyTo(const std::filesystem::path& file) {
@@ -415,6 +427,12 @@ void MainWindow::askForProject() {
   if (!file.isEmpty()) openProject(file.toStdString());
 }
 
+void MainWindow::askForClips() {
+  const QString folder = QFileDialog::getExistingDirectory(
+      this, "Folder with clips", QString(), QFileDialog::ShowDirsOnly | QFileDialog::DontUseNativeDialog);
+  if (!folder.isEmpty()) beginFrom({folder.toStdString()});
+}
+
 void MainWindow::askForNewProject() {
   const QString file = withSuffix(QFileDialog::getSaveFileName(
       this, "New project", "camera-test.edgetest", kProjects, nullptr, QFileDialog::DontUseNativeDialog));
@@ -450,8 +468,15 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
 }
 
 void MainWindow::dropEvent(QDropEvent* event) {
-  for (const auto& url : event->mimeData()->urls())
-    if (url.isLocalFile()) return openProject(url.toLocalFile().toStdString());
+  std::vector<std::filesystem::path> folders;
+  for (const auto& url : event->mimeData()->urls()) {
+    if (!url.isLocalFile()) continue;
+    const std::filesystem::path path = url.toLocalFile().toStdString();
+    std::error_code ec;
+    if (!std::filesystem::is_directory(path, ec)) return openProject(path);
+    folders.push_back(path);
+  }
+  if (!folders.empty()) beginFrom(folders);
 }
 
 }  // namespace edge::app

@@ -32,6 +32,8 @@ class MainWindow : public QMainWindow {
   void openLast();
   // A new project, its plan still empty.
   void createProject(const std::filesystem::path& file);
+  // Sorts a finished shoot; the project it becomes is opened once it is confirmed.
+  void beginFrom(const std::vector<std::filesystem::path>& folders);
   void saveCopyTo(const std::filesystem::path& file);
   // Makes the demo where it does not stand yet, then opens it.
   void openDemo(const std::filesystem::path& folder, bool small);
@@ -67,6 +69,7 @@ class MainWindow : public QMainWindow {
   void hideProblem();
   void askForProject();
   void askForNewProject();
+  void askForClips();
   void askForCopy();
   void go(Door door);
   void shown();

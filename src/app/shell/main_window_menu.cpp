@@ -12,6 +12,7 @@ std::vector<CommandGroup> MainWindow::commandGroups() {
   std::vector<CommandGroup> groups = {
       {"Project",
        {{"Ctrl+N", "new project…", [this] { askForNewProject(); }, {}},
+        {"Ctrl+B", "begin from clips…", [this] { askForClips(); }, {}},
         {"Ctrl+O", "open a project…", [this] { askForProject(); }, {}},
         {"Ctrl+Shift+S", "save a copy…", [this] { askForCopy(); }, open},
         {"", "make and open the demo", [this] { openDemo(demoFolder(), false); }, {}},

@@ -22,9 +22,10 @@ Welcome::Welcome(QWidget* parent) : QWidget(parent) {
   title->setObjectName("headline");
   title->setAlignment(Qt::AlignCenter);
   auto* words = new QLabel(
-      "Plan a new test, open a project, or drop one here. The demo holds two invented bodies, log and raw, "
-      "at "
-      "every native ISO;\nit is made once, in one to two minutes, and measured in another.",
+      "Plan a new test, or begin from clips that were shot already: drop their folder here, or a project. "
+      "The demo\n"
+      "holds invented bodies, log and raw, at every native ISO; it is made once, in one to two minutes, and "
+      "measured in another.",
       this);
   words->setAlignment(Qt::AlignCenter);
   words->setObjectName("quiet");
@@ -36,6 +37,7 @@ Welcome::Welcome(QWidget* parent) : QWidget(parent) {
     row->addWidget(b);
   };
   add("New project…", &Welcome::newWanted);
+  add("Begin from clips…", &Welcome::clipsWanted);
   add("Open a project…", &Welcome::openWanted);
   add("Make and open the demo", &Welcome::demoWanted);
   row->addStretch();

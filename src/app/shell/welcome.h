@@ -19,6 +19,7 @@ class Welcome : public QWidget {
  signals:
   void newWanted();
   void openWanted();
+  void clipsWanted();
   void demoWanted();
   void projectWanted(const QString& file);
 

@@ -122,7 +122,7 @@ class SceneSorter {
       g.clips.push_back(std::move(c));
     }
     if (iso == 0) ladderByNoise(g, base < list.size() ? list[base].look : 0);
-    snap(g);
+    snapToStep(g, levels_.step);
     std::stable_sort(g.clips.begin(), g.clips.end(), [](const SortedClip& a, const SortedClip& b) {
       const auto key = [](const SortedClip& c) {
         return std::pair(c.role != ClipRole::Base, c.stops.value_or(0));
@@ -201,38 +201,6 @@ class SceneSorter {
         agree += named[a].second < named[b].second ? 1 : -1;
       }
     return pairs > 0 && agree / pairs >= kNamesAgree ? base : std::nullopt;
-  }
-
-  void snap(SortedGroup& g) const {
-    const auto fits = [](const SortedClip& c, double step) {
-      return std::abs(*c.stops - step * std::round(*c.stops / step)) < kStepShare * step + 2 * c.sigma;
-    };
-    double known = 0;
-    for (const auto& c : g.clips) known += c.stops.has_value();
-    if (known < 2) return;
-    for (const double step :
-         levels_.step ? std::vector<double>{*levels_.step} : std::vector<double>{1, 0.5, 1.0 / 3}) {
-      double good = 0;
-      for (const auto& c : g.clips) good += c.stops && fits(c, step);
-      if (!levels_.step && good < kFits * known) continue;
-      g.step = step;
-      break;
-    }
-    if (g.step == 0) return;
-    std::set<long> there;
-    for (auto& c : g.clips) {
-      if (!c.stops) continue;
-      if (!fits(c, g.step)) {
-        c.why += fmt::format("; off the steps of {} stop", formatNumber(g.step, 2));
-        continue;
-      }
-      const long n = std::lround(*c.stops / g.step);
-      c.planned = std::round(static_cast<double>(n) * g.step * 1e6) / 1e6;
-      if (!there.insert(n).second && !c.repeat && c.role == ClipRole::Take) c.why += ", shot twice";
-    }
-    if (there.empty()) return;
-    for (long n = *there.begin(); n < *there.rbegin(); ++n)
-      if (there.count(n) == 0) g.missing.push_back(std::round(static_cast<double>(n) * g.step * 1e6) / 1e6);
   }
 
   struct Line {
@@ -346,6 +314,55 @@ class SceneSorter {
 };
 
 }  // namespace
+
+void snapToStep(SortedGroup& g, std::optional<double> wanted) {
+  g.step = 0, g.missing.clear();
+  for (auto& c : g.clips) c.planned.reset();
+  const auto fits = [](const SortedClip& c, double step) {
+    return std::abs(*c.stops - step * std::round(*c.stops / step)) < kStepShare * step + 2 * c.sigma;
+  };
+  double known = 0;
+  for (const auto& c : g.clips) known += c.stops.has_value();
+  if (known < 2) return;
+  for (const double step : wanted ? std::vector<double>{*wanted} : std::vector<double>{1, 0.5, 1.0 / 3}) {
+    double good = 0;
+    for (const auto& c : g.clips) good += c.stops && fits(c, step);
+    if (!wanted && good < kFits * known) continue;
+    g.step = step;
+    break;
+  }
+  if (g.step == 0) return;
+  std::set<long> there;
+  for (auto& c : g.clips) {
+    if (!c.stops) continue;
+    if (!fits(c, g.step)) {
+      c.why += fmt::format("; off the steps of {} stop", formatNumber(g.step, 2));
+      continue;
+    }
+    const long n = std::lround(*c.stops / g.step);
+    c.planned = std::round(static_cast<double>(n) * g.step * 1e6) / 1e6;
+    if (!there.insert(n).second && !c.repeat && c.role == ClipRole::Take) c.why += ", shot twice";
+  }
+  if (there.empty()) return;
+  for (long n = *there.begin(); n < *there.rbegin(); ++n)
+    if (there.count(n) == 0) g.missing.push_back(std::round(static_cast<double>(n) * g.step * 1e6) / 1e6);
+}
+
+void setRole(SortedGroup& g, size_t clip, ClipRole role) {
+  SortedClip& c = g.clips.at(clip);
+  if (role == ClipRole::Base) {
+    const double shift = c.stops.value_or(0);
+    for (auto& other : g.clips) {
+      if (other.role == ClipRole::Base) other.role = ClipRole::Take;
+      if (other.stops) *other.stops -= shift;
+      if (other.planned) *other.planned -= shift;
+      other.repeat =
+          &other != &c && other.role == ClipRole::Take && other.stops && std::abs(*other.stops) < kAlike;
+    }
+  }
+  c.role = role;
+  c.why = "said by hand";
+}
 
 std::vector<SortedGroup> sortByExposure(const std::vector<ClipLook>& looks, const std::vector<size_t>& scene,
                                         const SceneLevels& levels) {

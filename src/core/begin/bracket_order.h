@@ -13,4 +13,10 @@ struct SceneLevels {
                                                       const std::vector<size_t>& scene,
                                                       const SceneLevels& levels);
 
+// Planned stops of all clips that lie on the steps, and what is missing between them. `step`: as said;
+// nothing: the widest of 1, 1/2, 1/3 that fits most.
+void snapToStep(SortedGroup& group, std::optional<double> step);
+// As a person says it. A new base: all stops count from it, the old one is a take.
+void setRole(SortedGroup& group, size_t clip, ClipRole role);
+
 }  // namespace edge

@@ -215,10 +215,11 @@ std::string keyOf(const ClipLook& l) {
   return key;
 }
 
+constexpr size_t kSet = 3;  // clips of a folder that tell a camera from another
+
 // Where no file says camera and ISO, folders do: those that hold a set of clips each. Empty: they don't.
 std::map<std::string, std::vector<size_t>> byFolder(const std::vector<ClipLook>& looks,
                                                     const std::vector<size_t>& members) {
-  constexpr size_t kSet = 3;
   std::map<std::string, std::vector<size_t>> folders;
   for (const size_t i : members) {
     if (looks[i].iso) return {};

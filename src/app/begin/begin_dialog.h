@@ -1,0 +1,60 @@
+// Begin from clips: what a folder holds, sorted by looking, in one table to be confirmed. Nothing is stored
+// before that.
+#pragma once
+#include <QComboBox>
+#include <QDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QTableWidget>
+
+#include "begin/begin_project.h"
+#include "ruler/ruler_widget.h"
+#include "shell/job.h"
+
+namespace edge::app {
+
+class BeginDialog : public QDialog {
+  Q_OBJECT
+ public:
+  BeginDialog(std::vector<std::filesystem::path> folders, const Theme& theme, QWidget* parent);
+
+  [[nodiscard]] bool looked() const { return !looks_.empty() && !job_.running(); }
+  [[nodiscard]] const SortedShoot& shoot() const { return shoot_; }
+  // The project that was written; empty: none.
+  [[nodiscard]] const std::filesystem::path& written() const { return written_; }
+  void setCurve(const QString& nameOrFile);
+
+ private:
+  void build(const Theme& theme);
+  QWidget* buildChoices();
+  void look();
+  void sort();
+  void fill();
+  void fillRow(int row, size_t group, size_t clip);
+  void fillRuler();
+  void changeRole(size_t group, size_t clip, ClipRole role);
+  void changePlanned(QTableWidgetItem* item);
+  void chooseCurve(int index);
+  void write();
+  void say(const QString& problem);
+
+  std::vector<std::filesystem::path> folders_;
+  std::vector<ClipLook> looks_;
+  SortOptions options_;
+  SortedShoot shoot_;
+  std::filesystem::path written_;
+  std::vector<std::pair<size_t, size_t>> rows_;  // group and clip of each row
+  Job job_;
+  QLabel *head_, *asked_, *problem_;
+  QComboBox *curve_, *range_, *step_;
+  RulerWidget* ruler_;
+  QTableWidget* table_;
+  QProgressBar* bar_;
+  QLineEdit* file_;
+  QPushButton* make_;
+  bool filling_ = false;
+};
+
+}  // namespace edge::app

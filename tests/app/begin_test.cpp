@@ -1,0 +1,138 @@
+// Begin from clips as a person would: a folder dropped on the window, one table, one click.
+#include "begin/begin_dialog.h"
+
+#include <gtest/gtest.h>
+
+#include <QMimeData>
+#include <QTemporaryDir>
+#include <QTest>
+
+#include "base/files.h"
+#include "window.h"
+
+namespace edge::app {
+namespace {
+
+// A bracket of the small demo with its wedge and cap-on clip, under names that say nothing.
+class BeginWindow : public ::testing::Test {
+ protected:
+  void SetUp() override {
+    folder_ = fs::path(room_.path().toStdString()) / "night two";
+    fs::create_directories(folder_);
+    const fs::path from = fs::path(EDGE_SMALL_DEMO) / "clips" / "corvane35-log-500";
+    int n = 0;
+    for (const char* name : {"p2", "wedge", "m3", "base", "p1", "m1", "black", "m2", "p4"}) {
+      names_[name] = QString("clip%1.mkv").arg(++n);
+      fs::copy_file(from / (std::string(name) + ".mkv"), folder_ / names_[name].toStdString());
+    }
+    w_ = std::make_unique<MainWindow>();
+    w_->resize(1280, 800);
+    w_->show();
+  }
+  BeginDialog* drop() {
+    QMimeData data;
+    data.setUrls({QUrl::fromLocalFile(QString::fromStdString(folder_.string()))});
+    QDropEvent event(QPointF(100, 100), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    static_cast<QObject&>(*w_).event(&event);  // as the window system hands it over
+    auto* dialog = w_->findChild<BeginDialog*>();
+    EXPECT_TRUE(dialog);
+    if (dialog) {
+      EXPECT_TRUE(waitFor([&] { return dialog->looked(); }));
+    }
+    return dialog;
+  }
+  int rowOf(const BeginDialog* d, const char* clip) {
+    auto* table = d->findChild<QTableWidget*>("found");
+    for (int r = 0; r < table->rowCount(); ++r)
+      if (table->item(r, 0)->text() == names_[clip]) return r;
+    return -1;
+  }
+  QString cell(const BeginDialog* d, const char* clip, int column) {
+    return d->findChild<QTableWidget*>("found")->item(rowOf(d, clip), column)->text();
+  }
+  QComboBox* role(const BeginDialog* d, const char* clip) {
+    return qobject_cast<QComboBox*>(d->findChild<QTableWidget*>("found")->cellWidget(rowOf(d, clip), 2));
+  }
+  void giveCurve(BeginDialog* d) {
+    d->setCurve(QString::fromStdString((fs::path(EDGE_SMALL_DEMO) / "curves" / "ropelog.json").string()));
+    ASSERT_TRUE(waitFor([&] { return d->looked(); }));
+  }
+  QTemporaryDir room_;
+  fs::path folder_;
+  std::map<std::string, QString> names_;
+  std::unique_ptr<MainWindow> w_;
+};
+
+TEST_F(BeginWindow, ADroppedFolderIsSortedAndBecomesAProjectWithOneClick) {
+  BeginDialog* d = drop();
+  ASSERT_TRUE(d);
+  EXPECT_EQ(cell(d, "m3", 3), QString::fromUtf8("\u2013")) << "without its curve nothing is measured";
+  bool asked = false;
+  for (const auto* label : d->findChildren<QLabel*>()) asked |= label->text().contains("Not known: curve");
+  EXPECT_TRUE(asked);
+  giveCurve(d);
+  EXPECT_EQ(role(d, "base")->currentText(), "base");
+  EXPECT_EQ(role(d, "wedge")->currentText(), "wedge");
+  EXPECT_EQ(role(d, "black")->currentText(), "black");
+  EXPECT_EQ(cell(d, "m3", 4), "-3.00");
+  EXPECT_EQ(cell(d, "p4", 4), "4.00");
+  bool missing = false;
+  for (const auto* label : d->findChildren<QLabel*>()) missing |= label->text().contains("lacks +3");
+  EXPECT_TRUE(missing);
+  EXPECT_FALSE(fs::exists(room_.path().toStdString() + "/night two.edgetest"))
+      << "nothing before it is confirmed";
+  QTest::mouseClick(d->findChild<QPushButton*>("make"), Qt::LeftButton);
+  settle();
+  ASSERT_TRUE(w_->document().isOpen());
+  ASSERT_EQ(w_->document().findings().size(), 1U);
+  const Configuration& c = w_->document().findings()[0].configuration;
+  EXPECT_EQ(c.clips.size(), 9U);
+  EXPECT_TRUE(c.clipOfKind(ClipKind::Wedge) && c.clipOfKind(ClipKind::Base));
+}
+
+TEST_F(BeginWindow, AWrongGuessIsCorrectedAndLeavingChangesNothing) {
+  BeginDialog* d = drop();
+  ASSERT_TRUE(d);
+  giveCurve(d);
+  auto* combo = role(d, "m1");
+  combo->setCurrentIndex(static_cast<int>(ClipRole::Base));
+  emit combo->activated(combo->currentIndex());
+  settle();
+  EXPECT_EQ(role(d, "base")->currentText(), "take");
+  EXPECT_EQ(cell(d, "base", 4), "1.00");
+  EXPECT_EQ(cell(d, "m3", 4), "-2.00");
+  auto* table = d->findChild<QTableWidget*>("found");
+  table->item(rowOf(d, "p1"), 4)->setText("2.5");
+  settle();
+  EXPECT_EQ(cell(d, "p1", 4), "2.50");
+  d->reject();
+  settle();
+  EXPECT_FALSE(w_->document().isOpen());
+  EXPECT_FALSE(fs::exists(room_.path().toStdString() + "/night two.edgetest"));
+}
+
+TEST_F(BeginWindow, AnEmptyFolderAndAProjectThatStandsAreSaid) {
+  const fs::path empty = fs::path(room_.path().toStdString()) / "empty";
+  fs::create_directories(empty);
+  w_->beginFrom({empty});
+  auto* d = w_->findChild<BeginDialog*>();
+  const auto said = [&](const char* words) {
+    return waitFor(
+        [&] {
+          const auto* label = d->findChild<QLabel*>("failure");
+          return label->isVisible() && label->text().contains(words);
+        },
+        5000);
+  };
+  EXPECT_TRUE(said("no clips"));
+  d->reject();
+  settle();
+  writeFileAtomically(room_.path().toStdString() + "/night two.edgetest", "something");
+  d = drop();
+  QTest::mouseClick(d->findChild<QPushButton*>("make"), Qt::LeftButton);
+  EXPECT_TRUE(said("night two.edgetest"));
+  EXPECT_FALSE(w_->document().isOpen());
+}
+
+}  // namespace
+}  // namespace edge::app
