@@ -9,6 +9,7 @@
 #include <QStandardPaths>
 #include <cstdio>
 
+#include "begin/begin_dialog.h"
 #include "demo/demo_project.h"
 #include "latitude/latitude_stage.h"
 #include "match/match_stage.h"
@@ -149,6 +150,23 @@ void shootLatitude(MainWindow& w, const QDir& out, bool all) {
   stage->showPanel(LatitudeStage::Takes);
 }
 
+// The table of a folder of clips; without their curve first.
+void shootBegin(MainWindow& w, const QDir& out, const std::filesystem::path& demo, bool all) {
+  w.beginFrom({demo / "clips" / "corvane35-log-500"});
+  auto* dialog = w.findChild<BeginDialog*>();
+  const auto looked = [&] {
+    settle(300);
+    while (!dialog->looked()) settle(100);
+    settle(300);
+  };
+  looked();
+  if (all) dialog->grab().save(out.filePath("begin-asking.png"));
+  dialog->setCurve(QString::fromStdString((demo / "curves" / "ropelog.json").string()));
+  looked();
+  dialog->grab().save(out.filePath("begin.png"));
+  dialog->reject();
+}
+
 // Every page of Noise, of the body and mode that has it; all: else the three that stand in docs.
 void shootNoise(MainWindow& w, const QDir& out, bool all) {
   w.showStage("Noise");
@@ -245,8 +263,10 @@ int main(int argc, char** argv) {
   if (words.contains("--light")) window.setThemeKind(ThemeKind::Light);
   if (words.contains("--look")) return look(window, out, argv[1]), 0;
   if (words.contains("--latitude")) return shootLatitude(window, out, true), 0;
+  if (words.contains("--begin")) return shootBegin(window, out, argv[1], true), 0;
   if (words.contains("--noise")) return shootNoise(window, out, true), 0;
   if (words.contains("--range")) return shootRange(window, out, argv[1]), 0;
+  shootBegin(window, out, argv[1], false);
   window.showStage("Plan");
   auto* plan = static_cast<PlanStage*>(window.stage("Plan"));
   plan->tree().go("/lamps/0/minimum_percent");

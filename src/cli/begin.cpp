@@ -11,7 +11,7 @@ struct Args {
   std::vector<std::string> folders;
   std::string project;
   ClipOptions options;
-  double step = 0;
+  double step = 0, iso = 0;
 };
 
 nlohmann::json run(const Args& args, const Progress& progress) {
@@ -20,6 +20,7 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   SortOptions options;
   options.decode = args.options.decode();
   if (args.step > 0) options.step = args.step;
+  if (args.iso > 0) options.iso = args.iso;
   if (!options.decode.curve.empty())
     (void)makeCurve(options.decode.curve);  // a wrong one is said before clips are read
   const auto clips = unplannedClips({args.folders.begin(), args.folders.end()});
@@ -47,6 +48,7 @@ void addBegin(CLI::App& app, Common& common) {
   c->add_option("folders", args->folders, "Folders with clips")->required();
   c->add_option("--project", args->project, "Project file to write")->required();
   args->options.addDecodingTo(*c);
+  c->add_option("--iso", args->iso, "ISO of clips whose files say none")->check(CLI::Range(1.0, 1e7));
   c->add_option("--step", args->step, "Size of the exposure steps in stops")->check(CLI::Range(0.05, 4.0));
 }
 

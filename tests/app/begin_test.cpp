@@ -74,11 +74,16 @@ TEST_F(BeginWindow, ADroppedFolderIsSortedAndBecomesAProjectWithOneClick) {
   EXPECT_EQ(role(d, "base")->currentText(), "base");
   EXPECT_EQ(role(d, "wedge")->currentText(), "wedge");
   EXPECT_EQ(role(d, "black")->currentText(), "black");
-  EXPECT_EQ(cell(d, "m3", 4), "-3.00");
-  EXPECT_EQ(cell(d, "p4", 4), "4.00");
+  EXPECT_EQ(cell(d, "m3", 4), QString::fromUtf8("\u22123.00"));
+  EXPECT_EQ(cell(d, "p4", 4), "+4.00");
   bool missing = false;
   for (const auto* label : d->findChildren<QLabel*>()) missing |= label->text().contains("lacks +3");
   EXPECT_TRUE(missing);
+  auto* iso = d->findChild<QLineEdit*>("iso");
+  iso->setText("500");
+  emit iso->editingFinished();
+  EXPECT_EQ(d->shoot().groups[0].iso, 500);
+  EXPECT_TRUE(d->shoot().questions.empty());
   EXPECT_FALSE(fs::exists(room_.path().toStdString() + "/night two.edgetest"))
       << "nothing before it is confirmed";
   QTest::mouseClick(d->findChild<QPushButton*>("make"), Qt::LeftButton);
@@ -86,6 +91,7 @@ TEST_F(BeginWindow, ADroppedFolderIsSortedAndBecomesAProjectWithOneClick) {
   ASSERT_TRUE(w_->document().isOpen());
   ASSERT_EQ(w_->document().findings().size(), 1U);
   const Configuration& c = w_->document().findings()[0].configuration;
+  EXPECT_EQ(c.iso, 500);
   EXPECT_EQ(c.clips.size(), 9U);
   EXPECT_TRUE(c.clipOfKind(ClipKind::Wedge) && c.clipOfKind(ClipKind::Base));
 }
@@ -99,12 +105,15 @@ TEST_F(BeginWindow, AWrongGuessIsCorrectedAndLeavingChangesNothing) {
   emit combo->activated(combo->currentIndex());
   settle();
   EXPECT_EQ(role(d, "base")->currentText(), "take");
-  EXPECT_EQ(cell(d, "base", 4), "1.00");
-  EXPECT_EQ(cell(d, "m3", 4), "-2.00");
+  EXPECT_EQ(cell(d, "base", 4), "+1.00");
+  EXPECT_EQ(cell(d, "m3", 4), QString::fromUtf8("\u22122.00"));
   auto* table = d->findChild<QTableWidget*>("found");
   table->item(rowOf(d, "p1"), 4)->setText("2.5");
   settle();
-  EXPECT_EQ(cell(d, "p1", 4), "2.50");
+  EXPECT_EQ(cell(d, "p1", 4), "+2.50");
+  table->item(rowOf(d, "p1"), 1)->setText("Corvane 35");
+  settle();
+  EXPECT_EQ(d->shoot().groups[0].body, "Corvane 35");
   d->reject();
   settle();
   EXPECT_FALSE(w_->document().isOpen());

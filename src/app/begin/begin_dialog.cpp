@@ -100,11 +100,12 @@ void BeginDialog::build(const Theme& theme) {
   table_->verticalHeader()->hide();
   table_->verticalHeader()->setDefaultSectionSize(kThumbHigh + 4);
   table_->horizontalHeader()->setStretchLastSection(true);
+  table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   table_->setSelectionBehavior(QAbstractItemView::SelectRows);
   table_->setShowGrid(false);
   const int widths[] = {230, 220, 110, 80, 80, 60};
   for (int i = 0; i < static_cast<int>(std::size(widths)); ++i) table_->setColumnWidth(i, widths[i]);
-  connect(table_, &QTableWidget::itemChanged, this, &BeginDialog::changePlanned);
+  connect(table_, &QTableWidget::itemChanged, this, &BeginDialog::changeCell);
   connect(ruler_, &RulerWidget::markChosen, this, [this](int, const QString& name) {
     for (int r = 0; r < table_->rowCount(); ++r)
       if (table_->item(r, Clip)->text() == name) table_->selectRow(r);
@@ -180,6 +181,20 @@ QWidget* BeginDialog::buildChoices() {
     row->addWidget(choice);
     row->addSpacing(size::kGap);
   }
+  iso_ = new QLineEdit(box);
+  iso_->setObjectName("iso");
+  iso_->setAccessibleName("ISO of the clips whose files say none");
+  iso_->setPlaceholderText("as the files say");
+  iso_->setMaximumWidth(130);
+  connect(iso_, &QLineEdit::editingFinished, this, [this] {
+    const auto iso = parseNumber(iso_->text().toStdString());
+    const auto wanted = iso && *iso > 0 ? iso : std::nullopt;
+    if (wanted == options_.iso) return;
+    options_.iso = wanted;
+    sort();
+  });
+  row->addWidget(quiet("ISO", box));
+  row->addWidget(iso_);
   row->addStretch();
   return box;
 }
@@ -218,12 +233,17 @@ void BeginDialog::fill() {
   for (size_t r = 0; r < rows_.size(); ++r) fillRow(static_cast<int>(r), rows_[r].first, rows_[r].second);
   filling_ = false;
   fillRuler();
-  head_->setText(QString("%1 clips, %2 configurations").arg(looks_.size()).arg(shoot_.groups.size()));
+  head_->setText(QString("%1 clips, %2")
+                     .arg(looks_.size())
+                     .arg(shoot_.groups.size() == 1
+                              ? QString("one configuration")
+                              : QString("%1 configurations").arg(shoot_.groups.size())));
   QStringList lines;
   for (const auto& question : shoot_.questions) {
     QStringList of;
     for (const size_t g : question.groups) of << groupName(shoot_.groups[g]);
-    lines << QString("Not known: %1 of %2.").arg(q(question.what), of.join(", "));
+    lines << QString("Not known: %1 of %2.")
+                 .arg(question.what == "iso" ? QString("ISO") : q(question.what), of.join(", "));
   }
   for (const auto& g : shoot_.groups) {
     QStringList stops;
@@ -243,7 +263,9 @@ void BeginDialog::fillRow(int row, size_t group, size_t clip) {
   name->setIcon(thumbOf(l));
   name->setToolTip(q(l.clip.string()));
   table_->setItem(row, Clip, name);
-  table_->setItem(row, Camera, still(groupName(shoot_.groups[group])));
+  auto* camera = new QTableWidgetItem(groupName(shoot_.groups[group]));
+  camera->setToolTip("Double click to give the body its name");
+  table_->setItem(row, Camera, camera);
   auto* role = new QComboBox(table_);
   role->setAccessibleName("What " + name->text() + " is for");
   for (int i = 0; i <= static_cast<int>(ClipRole::Unknown); ++i)
@@ -253,7 +275,7 @@ void BeginDialog::fillRow(int row, size_t group, size_t clip) {
           [this, group, clip](int i) { changeRole(group, clip, static_cast<ClipRole>(i)); });
   table_->setCellWidget(row, For, role);
   table_->setItem(row, Measured, still(c.stops ? q(formatSigned(*c.stops, 2)) : QString("–")));
-  auto* planned = new QTableWidgetItem(c.planned ? q(formatNumber(*c.planned, 2)) : QString());
+  auto* planned = new QTableWidgetItem(c.planned ? q(formatSigned(*c.planned, 2)) : QString());
   if (c.role != ClipRole::Take) planned->setFlags(Qt::ItemIsEnabled);
   table_->setItem(row, Planned, planned);
   table_->setItem(row, Sigma, still(c.stops ? q(formatNumber(c.sigma, 2)) : QString()));
@@ -291,14 +313,18 @@ void BeginDialog::changeRole(size_t group, size_t clip, ClipRole role) {
   fill();
 }
 
-void BeginDialog::changePlanned(QTableWidgetItem* item) {
-  if (filling_ || item->column() != Planned) return;
+void BeginDialog::changeCell(QTableWidgetItem* item) {
+  if (filling_) return;
   const auto [group, clip] = rows_[static_cast<size_t>(item->row())];
-  SortedClip& c = shoot_.groups[group].clips[clip];
-  const auto stops = parseNumber(item->text().toStdString());
-  if (stops || item->text().trimmed().isEmpty()) {
-    c.planned = stops;
-    c.why = "said by hand";
+  SortedGroup& g = shoot_.groups[group];
+  SortedClip& c = g.clips[clip];
+  QString text = item->text().trimmed();
+  if (item->column() == Camera) {
+    const QString body = text.section(" · ", 0, 0).trimmed();
+    if (!body.isEmpty()) g.body = body.toStdString();
+  } else if (item->column() == Planned) {
+    const auto stops = parseNumber(text.replace(QChar(0x2212), '-').toStdString());
+    if (stops || text.isEmpty()) c.planned = stops, c.why = "said by hand";
   }
   fill();
 }

@@ -35,7 +35,7 @@ class BeginDialog : public QDialog {
   void fillRow(int row, size_t group, size_t clip);
   void fillRuler();
   void changeRole(size_t group, size_t clip, ClipRole role);
-  void changePlanned(QTableWidgetItem* item);
+  void changeCell(QTableWidgetItem* item);
   void chooseCurve(int index);
   void write();
   void say(const QString& problem);
@@ -52,7 +52,7 @@ class BeginDialog : public QDialog {
   RulerWidget* ruler_;
   QTableWidget* table_;
   QProgressBar* bar_;
-  QLineEdit* file_;
+  QLineEdit *file_, *iso_;
   QPushButton* make_;
   bool filling_ = false;
 };

@@ -291,6 +291,7 @@ SortedShoot sortOut(const std::vector<ClipLook>& looks, const SortOptions& optio
     const auto add = [&](const std::string& body, const std::vector<size_t>& of) {
       int copy = 1;
       for (auto& g : ModeSorter(looks, of, options).run(body, mode)) {
+        if (g.iso == 0) g.iso = options.iso.value_or(0);
         // Two scenes that nothing else tells apart: two set-ups, or two bodies.
         while (!used.insert(g.id()).second) g.body = fmt::format("{} {}", body, ++copy);
         groups.push_back(s.groups.size());

@@ -44,6 +44,7 @@ struct SortedShoot {
 
 struct SortOptions {
   std::optional<double> step;  // of the exposures, in stops; nothing: the widest that fits
+  std::optional<double> iso;   // of clips whose files say none
   DecodeOptions decode;        // what is known of clips that need a curve
 };
 [[nodiscard]] SortedShoot sortOut(const std::vector<ClipLook>& looks, const SortOptions& options);
