@@ -164,7 +164,13 @@ void shootBegin(MainWindow& w, const QDir& out, const std::filesystem::path& dem
   dialog->setCurve(QString::fromStdString((demo / "curves" / "ropelog.json").string()));
   looked();
   dialog->grab().save(out.filePath("begin.png"));
-  dialog->reject();
+  if (!all) return dialog->reject();
+  dialog->findChild<QPushButton*>("make")->click();
+  settle(500);
+  for (const char* name : {"Plan", "Match", "Range", "Latitude"}) {
+    w.showStage(name);
+    shoot(w, out.filePath(QString("begin-%1.png").arg(QString(name).toLower())));
+  }
 }
 
 // Every page of Noise, of the body and mode that has it; all: else the three that stand in docs.

@@ -6,7 +6,7 @@
 #include <fstream>
 
 #include "begin/begin_project.h"
-#include "begin/name_stops.h"
+#include "match/name_stops.h"
 #include "recover/plain_bracket.h"
 
 namespace edge {

@@ -65,6 +65,33 @@ TEST_F(Linking, SlateNameAndOrderEachSayWhyAndHowSure) {
   EXPECT_EQ(m.missing.size(), plan_.takes.size() - 4);
 }
 
+// A bracket named by hand: a plain minus, a letter, a word; of the slate's words or in a folder that has
+// them.
+TEST_F(Linking, ExposuresAreReadAsPeopleWriteThem) {
+  const auto takeNamed = [&](const std::string& name) {
+    for (size_t t = 0; t < plan_.takes.size(); ++t)
+      if (plan_.takes[t].name == name && plan_.series[plan_.takes[t].series].kind == TestKind::Bracket)
+        return t;
+    throw std::runtime_error("no take " + name);
+  };
+  const Take& down = plan_.takes[takeNamed("m1")];
+  const std::string words = down.slate.substr(0, down.slate.rfind(' '));  // "Tarn M1 log 800"
+  const std::string folder = "/c/tarnm1-log-800/";
+  for (const auto& [path, take] :
+       std::initializer_list<std::pair<std::string, const char*>>{{"/c/" + words + " -1.mov", "m1"},
+                                                                  {"/c/" + words + " +1.mov", "p1"},
+                                                                  {"/d/" + words + " u2.mov", "m2"},
+                                                                  {folder + "n+2.mov", "p2"},
+                                                                  {folder + "under3.mov", "m3"},
+                                                                  {folder + "-4EV.mov", "m4"}}) {
+    clip(path);
+    const Match m = match();
+    ASSERT_TRUE(m.links.back().take) << path << ": " << m.links.back().words;
+    EXPECT_EQ(*m.links.back().take, takeNamed(take)) << path;
+    EXPECT_EQ(m.links.back().by, LinkBy::Name);
+  }
+}
+
 TEST_F(Linking, GapsOfTheWrongLengthAreLeftOpen) {
   slated("/c/A001.mov", 0);
   clip("/c/A002.mov");
@@ -242,7 +269,8 @@ TEST(Registration, AStepWedgeThatClipsIsNotFollowedToItsNextStep) {
   };
   for (const double stops : {-4.0, 2.0, 3.0, 4.0, 5.0}) {
     const auto s = registerPictures(wedge(0), wedge(stops));
-    EXPECT_TRUE(!s || s->correlation < Shift::kTrusted || std::hypot(s->dx, s->dy) < 0.5) << stops << ": " << s->dx << " " << s->dy << " " << s->correlation;
+    EXPECT_TRUE(!s || s->correlation < Shift::kTrusted || std::hypot(s->dx, s->dy) < 0.5)
+        << stops << ": " << s->dx << " " << s->dy << " " << s->correlation;
   }
 }
 

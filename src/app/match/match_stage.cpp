@@ -288,12 +288,16 @@ void MatchStage::fitRows() {
 
 std::optional<Invite> MatchStage::invitation() const {
   const Planned* p = work_.planned();
-  if (!p || p->plan.takes.empty())
+  int linked = 0;
+  for (const auto& f : document_.findings()) linked += static_cast<int>(f.configuration.clips.size());
+  const bool unplanned = !p || p->plan.takes.empty();
+  if (unplanned && linked > 0)
+    return Invite{QString("%1 clips were linked by looking at them, without a plan.").arg(linked),
+                  "Mark the chart", Door::Charts};
+  if (unplanned)
     return Invite{"A plan says which takes there should be; clips are then matched to them.", "To the plan",
                   Door::Plan};
   if (!work_.facts().empty() || work_.busy()) return std::nullopt;
-  int linked = 0;
-  for (const auto& f : document_.findings()) linked += static_cast<int>(f.configuration.clips.size());
   return Invite{
       linked > 0
           ? QString("%1 clips are linked and kept. Open their folder to look at them again, or another to "

@@ -236,7 +236,7 @@ void MainWindow::beginFrom(const std::vector<std::filesystem::path>& folders) {
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   connect(dialog, &QDialog::accepted, this, [this, dialog] {
     openProject(dialog->written());
-    showStage("Match");
+    go(Door::Charts);
   });
   dialog->open();
 }

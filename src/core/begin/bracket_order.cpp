@@ -9,7 +9,7 @@
 #include <set>
 
 #include "base/numbers.h"
-#include "begin/name_stops.h"
+#include "match/name_stops.h"
 
 namespace edge {
 namespace {

@@ -7,6 +7,7 @@
 #include <set>
 
 #include "base/numbers.h"
+#include "match/name_stops.h"
 
 namespace edge {
 namespace {
@@ -136,12 +137,16 @@ class Matcher {
     }
   }
 
-  // "corvane35-log-500/p3.mkv", "Corvane 35 log 500 +3.mov"
+  // "corvane35-log-500/p3.mkv", "Corvane 35 log 500 +3.mov", and as else exposures are written (name_stops.h)
   void name(ClipLink& l) {
     if (settled(l)) return;
     const auto& path = of(l).path;
     const std::string stem = path.stem().string();
-    const std::string whole = bare(path.parent_path().filename().string()) + "/" + bare(stem);
+    const auto said = namedStops(stem);
+    const std::string in = bare(path.parent_path().filename().string()) + "/";
+    // In a folder that names the configuration the exposure is all that a name has to say.
+    const bool only = said && bare(said->before).empty();
+    const std::string whole = in + bare(only ? takeName(said->stops) : stem);
     std::vector<size_t> found;
     for (size_t t = 0; t < plan_.takes.size(); ++t) {
       const Take& take = plan_.takes[t];
@@ -149,14 +154,16 @@ class Matcher {
       const BodySpec& body = recipe_.bodies[s.body];
       const CircuitSpec* circuit = body.circuitFor(take.iso);
       const std::string folder = bare(body.name) + bare(body.modes[s.mode].name);
-      const std::string kind = s.kind == TestKind::Bracket || s.kind == TestKind::Wedge ? "" : bare(wordOf(s.kind));
+      const std::string kind =
+          s.kind == TestKind::Bracket || s.kind == TestKind::Wedge ? "" : bare(wordOf(s.kind));
       const std::string last = kind + bare(take.name);
       for (const double iso : {s.iso, take.iso, circuit ? circuit->nativeIso : 0})
         if (whole == folder + fmt::format("{:g}", iso) + "/" + last) {
           found.push_back(t);
           break;
         }
-      if (lower(stem) == lower(take.slate)) found.push_back(t);
+      if (lower(stem) == lower(take.slate) || (said && isExposure(take) && fits(*said, take)))
+        found.push_back(t);
     }
     std::sort(found.begin(), found.end());
     found.erase(std::unique(found.begin(), found.end()), found.end());
@@ -167,6 +174,17 @@ class Matcher {
     if (found.empty() || clipOf(found[0])) return;
     l.take = found[0], l.by = LinkBy::Name, l.sure = kSureName, l.words = "by its name";
     contradict(l);
+  }
+
+  [[nodiscard]] bool isExposure(const Take& t) const {
+    return plan_.series[t.series].kind == TestKind::Bracket && t.baseIndex < 1 && t.setup == 0 &&
+           (t.role == TakeRole::Base || t.role == TakeRole::Step);
+  }
+  // The slate's own words with the exposure written otherwise.
+  [[nodiscard]] static bool fits(const NamedStops& said, const Take& t) {
+    const auto slate = namedStops(t.slate);
+    return slate && std::abs(slate->stops - said.stops) < 1e-6 && bare(slate->before) == bare(said.before) &&
+           !bare(said.before).empty();
   }
 
   // Body, ISO, aperture and shutter as the file has them: a link only where one take without a clip fits, and
@@ -196,7 +214,8 @@ class Matcher {
   [[nodiscard]] bool settingsFit(const ClipFacts& f, const Take& t) const {
     const TestSeries& s = plan_.series[t.series];
     const BodySpec& body = recipe_.bodies[s.body];
-    if (bare(f.model) != bare(body.name) || f.mosaic != (body.modes[s.mode].kind == ModeKind::Raw)) return false;
+    if (bare(f.model) != bare(body.name) || f.mosaic != (body.modes[s.mode].kind == ModeKind::Raw))
+      return false;
     if (t.role == TakeRole::Black) return false;  // the cap is in no file
     const auto near = [](double is, double wanted, double stopsPerOctave) {
       return std::abs(stopsPerOctave * std::log2(is / wanted)) <= kSetStops;

@@ -154,7 +154,7 @@ void Project::Store::addClip(std::int64_t configuration, const ClipRecord& clip)
 }
 
 std::string Configuration::label() const {
-  return fmt::format("{} · {} · ISO {:g}", body, mode, iso);
+  return iso > 0 ? fmt::format("{} · {} · ISO {:g}", body, mode, iso) : body + " · " + mode;
 }
 
 const ClipRecord* Configuration::clipOfKind(ClipKind kind) const {
