@@ -95,7 +95,7 @@ void shootSet(MainWindow& w, const QDir& out, const std::filesystem::path& demo)
 }
 
 // One wedge, four configurations and more, and a wedge that ends too soon at both ends.
-void shootRange(MainWindow& w, const QDir& out, const std::filesystem::path& demo) {
+void shootRange(MainWindow& w, const QDir& out, const std::filesystem::path& demo, bool all) {
   w.showStage("Range");
   auto* range = static_cast<RangeStage*>(w.stage("Range"));
   range->wedge().choosePatch("7");
@@ -104,6 +104,7 @@ void shootRange(MainWindow& w, const QDir& out, const std::filesystem::path& dem
   range->showPage(1);
   shoot(w, out.filePath("range-compare.png"));
   range->showPage(0);
+  if (!all) return;
   // The same clip, of which the chart file knows but six middle steps: what a short wedge looks like.
   w.openProject(copyOf(demo, "short-wedge.edgetest"));
   edge::Configuration c = w.document().current()->configuration;
@@ -163,6 +164,7 @@ void shootBegin(MainWindow& w, const QDir& out, const std::filesystem::path& dem
   if (all) dialog->grab().save(out.filePath("begin-asking.png"));
   dialog->setCurve(QString::fromStdString((demo / "curves" / "ropelog.json").string()));
   looked();
+  if (!all) dialog->findChild<QLineEdit*>("file")->setText("Saltpan Road, night two.edgetest");
   dialog->grab().save(out.filePath("begin.png"));
   if (!all) return dialog->reject();
   dialog->findChild<QPushButton*>("make")->click();
@@ -271,7 +273,7 @@ int main(int argc, char** argv) {
   if (words.contains("--latitude")) return shootLatitude(window, out, true), 0;
   if (words.contains("--begin")) return shootBegin(window, out, argv[1], true), 0;
   if (words.contains("--noise")) return shootNoise(window, out, true), 0;
-  if (words.contains("--range")) return shootRange(window, out, argv[1]), 0;
+  if (words.contains("--range")) return shootRange(window, out, argv[1], true), 0;
   shootBegin(window, out, argv[1], false);
   window.showStage("Plan");
   auto* plan = static_cast<PlanStage*>(window.stage("Plan"));
@@ -283,7 +285,7 @@ int main(int argc, char** argv) {
   window.sums().choose("light");
   shoot(window, out.filePath("plan-sums.png"));
   window.showSums(false);
-  shootRange(window, out, argv[1]);
+  shootRange(window, out, argv[1], false);
   shootLatitude(window, out, false);
   shootNoise(window, out, false);
   window.showStage("Findings");

@@ -113,6 +113,7 @@ void BeginDialog::build(const Theme& theme) {
   bar_ = new QProgressBar(this);
   bar_->setTextVisible(false);
   file_ = new QLineEdit(this);
+  file_->setObjectName("file");
   file_->setAccessibleName("Project file to be made");
   const auto& first = folders_.front();
   file_->setText(q((std::filesystem::absolute(first).lexically_normal().parent_path() /

@@ -45,7 +45,7 @@ class CardView : public QWidget {
     cache_ = QImage();
     setMaximumWidth(std::max(320, height() * 794 / 559));
   }
-  [[nodiscard]] QSize sizeHint() const override { return {794, 559}; }
+  [[nodiscard]] QSize sizeHint() const override { return {480, 338}; }
 
  private:
   std::optional<Finding> finding_;
