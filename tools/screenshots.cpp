@@ -271,6 +271,10 @@ int main(int argc, char** argv) {
   if (words.contains("--light")) window.setThemeKind(ThemeKind::Light);
   if (words.contains("--look")) return look(window, out, argv[1]), 0;
   if (words.contains("--latitude")) return shootLatitude(window, out, true), 0;
+  if (words.contains("--findings")) {
+    window.showStage("Findings");
+    return shoot(window, out.filePath("findings.png")), 0;
+  }
   if (words.contains("--begin")) return shootBegin(window, out, argv[1], true), 0;
   if (words.contains("--noise")) return shootNoise(window, out, true), 0;
   if (words.contains("--range")) return shootRange(window, out, argv[1], true), 0;

@@ -45,7 +45,7 @@ class CardView : public QWidget {
     cache_ = QImage();
     setMaximumWidth(std::max(320, height() * 794 / 559));
   }
-  [[nodiscard]] QSize sizeHint() const override { return {480, 338}; }
+  [[nodiscard]] QSize sizeHint() const override { return {794, 559}; }
 
  private:
   std::optional<Finding> finding_;
@@ -80,7 +80,6 @@ FindingsStage::FindingsStage(Document& document, QWidget* parent) : Stage(parent
   scroll_->setWidgetResizable(true);
   scroll_->setFrameShape(QFrame::NoFrame);
   scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  scroll_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Maximum);
   card_ = new CardView(this);
   auto* lower = new QHBoxLayout;
   lower->setSpacing(size::kMargin);
@@ -88,7 +87,8 @@ FindingsStage::FindingsStage(Document& document, QWidget* parent) : Stage(parent
   lower->addLayout(buildSide(), 1);
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
-  all->addWidget(scroll_);
+  // The board has its rows before the card has its size; it gives way to what the card needs.
+  all->addWidget(scroll_, 100);
   auto* contents = new QWidget(this);
   contents->setLayout(lower);
   lower->setContentsMargins(0, 0, 0, 0);
