@@ -293,6 +293,44 @@ TEST(Begin, ADamagedClipIsSaidAndTheRestIsSorted) {
   EXPECT_EQ(toJson(s, looks)["warnings"][0]["code"], "unreadable");
 }
 
+// The command: what is not known is asked in its result and never an exit of 2; what stands is not written
+// over.
+TEST(Begin, TheCommandAsksInItsResult) {
+  const TempFolder folder;
+  std::mt19937_64 random(10);
+  fs::create_directories(folder.path() / "cards");
+  Shoot shoot(folder.path() / "cards", random);
+  shoot.names(20);
+  Body b;
+  b.scene.camera.frames = 4, b.scene.camera.scale = 8, b.scene.brightest = 0.11, b.scene.face = 0.04;
+  shoot.bracket(b, {-2, -1, 0, 1}, 0);
+  writeLogCurve(folder.path() / "log.json");
+  const std::string cards = (folder.path() / "cards").string(),
+                    project = (folder.path() / "p.edgetest").string();
+  const auto asked = runCli("begin " + cards + " --quiet --project " + project);
+  ASSERT_EQ(asked.exit, 0) << asked.err;
+  const auto j = nlohmann::json::parse(asked.out);
+  EXPECT_EQ(j["schema"], "edge-test/begin/1");
+  EXPECT_EQ(j["questions"][0]["what"], "curve");
+  EXPECT_EQ(j["questions"][0]["configurations"][0], j["configurations"][0]["id"]);
+  EXPECT_FALSE(j["questions"][0]["choices"].empty());
+  EXPECT_TRUE(fs::exists(project));
+  const auto again = runCli("begin " + cards + " --quiet --project " + project);
+  EXPECT_EQ(again.exit, 1);
+  EXPECT_NE(again.err.find("exists already"), std::string::npos) << again.err;
+  const auto known = runCli("begin " + cards + " --quiet --range legal --iso 800 --curve " +
+                            (folder.path() / "log.json").string() + " --project " + project + "2.edgetest");
+  ASSERT_EQ(known.exit, 0) << known.err;
+  const auto k = nlohmann::json::parse(known.out);
+  EXPECT_TRUE(k["questions"].empty()) << k["questions"];
+  EXPECT_EQ(k["configurations"][0]["iso"], 800);
+  std::set<double> planned;
+  for (const auto& c : k["configurations"][0]["clips"]) planned.insert(c["planned_stops"].get<double>());
+  EXPECT_EQ(planned, (std::set<double>{-2, -1, 0, 1}));
+  EXPECT_EQ(runCli("begin " + cards + " --quiet").exit, 2) << "without a project to write";
+  EXPECT_EQ(runCli("begin /nowhere --quiet --project " + project + "3").exit, 1);
+}
+
 TEST(Names, ExposuresAreReadAsPeopleWriteThem) {
   for (const auto& [name, stops] :
        std::initializer_list<std::pair<const char*, double>>{{"base", 0},

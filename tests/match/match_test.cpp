@@ -171,15 +171,20 @@ TEST(Folders, ClipsAreFoundAndWhatIsNoneIsPassedOver) {
   EXPECT_TRUE(clipsIn(folder.path()).empty());
   fs::create_directories(folder / "day/raw1");
   fs::create_directories(folder / ".trash");
+  fs::create_directories(folder / "two");
   for (const char* f :
-       {"day/a.mov", "day/raw1/000001.dng", "day/raw1/000002.dng", "notes.txt", ".trash/b.mov", "single.exr"})
+       {"day/a.mov", "day/raw1/000001.dng", "day/raw1/000002.dng", "notes.txt", ".trash/b.mov", "single.exr",
+        "two/x.0001.exr", "two/x.0002.exr", "two/y.0001.exr", "two/y.0002.exr"})
     test::writeText(folder / f, "x");
   fs::create_symlink("/etc", folder / "elsewhere");
   const auto clips = clipsIn(folder.path());
-  ASSERT_EQ(clips.size(), 3U);
+  ASSERT_EQ(clips.size(), 5U);
   EXPECT_EQ(clips[0].filename(), "a.mov");
   EXPECT_EQ(clips[1].filename(), "raw1");
   EXPECT_EQ(clips[2].filename(), "single.exr");
+  EXPECT_EQ(clips[3].filename(), "x.%04d.exr");
+  EXPECT_EQ(clips[4].filename(), "y.%04d.exr");
+  EXPECT_EQ(bytesOf(clips[3]), 4U);
   // None of them is a clip inside: each says so, none stops the others.
   for (const auto& c : clips) EXPECT_FALSE(readFacts(c, Progress()).problem.empty()) << c;
   EXPECT_EQ(bytesOf(folder / "day/raw1"), 2U);

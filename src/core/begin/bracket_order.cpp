@@ -9,22 +9,24 @@
 #include <set>
 
 #include "base/numbers.h"
+#include "base/units.h"
 #include "match/name_stops.h"
 
 namespace edge {
 namespace {
 
-constexpr double kApart = 0.3;         // stops between two exposures that were meant to differ
-constexpr double kAlike = 0.12;        // stops within which two clips are of one exposure
-constexpr double kOnLine = 0.25;       // stops off the line of a ladder or sweep
-constexpr double kDim = 3;             // stops under the brightest of a scene from which a sweep is shot
-constexpr double kFits = 0.8;          // share of takes that a step must fit
-constexpr double kStepShare = 0.22;    // of a step, by which a take may miss it
-constexpr double kGreyOfScene = 0.18;  // scene-linear: what a meter takes a lit scene for (ISO 2720)
-constexpr double kRawUnderEnd = 6;     // stops under the end where a raw scene's middle lies in a base
-constexpr double kLogMiddle = 0.38;    // code
-constexpr double kOtherNoise = 0.3;    // stops of noise
-constexpr double kNamesAgree = 0.9;    // rank correlation
+constexpr double kApart = 0.3;           // stops between two exposures that were meant to differ
+constexpr double kAlike = 0.12;          // stops within which two clips are of one exposure
+constexpr double kOnLine = 0.25;         // stops off the line of a ladder or sweep
+constexpr double kDim = 3;               // stops under the brightest of a scene from which a sweep is shot
+constexpr double kFits = 0.8;            // share of takes that a step must fit
+constexpr double kStepShare = 0.22;      // of a step, by which a take may miss it
+constexpr double kWhiteStops = 2.3;      // of a white cloth or patch over grey: 0.9 against 0.18
+constexpr double kLevelTolerance = 1.2;  // stops
+constexpr double kRawUnderEnd = 5;       // stops under half of the span where grey lies in a raw base
+constexpr double kLogMiddle = 0.38, kLogTolerance = 0.12;  // code
+constexpr double kOtherNoise = 0.3;                        // stops of noise
+constexpr double kNamesAgree = 0.9;                        // rank correlation
 
 struct Placed {
   size_t look = 0;
@@ -32,9 +34,10 @@ struct Placed {
   double sigma = 0;
 };
 
-double middleOf(std::vector<float> v) {
-  std::nth_element(v.begin(), v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2), v.end());
-  return v[v.size() / 2];
+double shareOf(std::vector<float> v, double share) {
+  const auto at = v.begin() + static_cast<std::ptrdiff_t>(share * static_cast<double>(v.size() - 1));
+  std::nth_element(v.begin(), at, v.end());
+  return *at;
 }
 double meanOf(const std::vector<float>& v) {
   return std::accumulate(v.begin(), v.end(), 0.0) / static_cast<double>(v.size());
@@ -173,13 +176,20 @@ class SceneSorter {
     return best;
   }
 
-  // By how many of its own tolerances the middle of the picture lies off where a base puts it.
+  // By how many tolerances the picture lies off where a base puts it: its middle at grey, its whites at
+  // white.
   [[nodiscard]] double offExpected(const ClipLook& l) const {
-    if (l.light.empty()) return (middleOf(l.code) - kLogMiddle) / 0.12;
-    const double middle = std::max(1e-9, middleOf(l.light) - (l.linear() ? levels_.black : 0));
-    if (l.format.layout == Layout::Cfa && l.format.baselineExposureStops == 0)
-      return (std::log2(middle / levels_.top) + kRawUnderEnd) / 1.5;
-    return std::log2(middle / kGreyOfScene) / 1.2;
+    const bool known = !l.light.empty();
+    const auto& picture = known ? l.light : l.code;
+    const double black = known && l.linear() ? levels_.black : 0;
+    const double middle = std::max(1e-9, shareOf(picture, 0.5) - black),
+                 white = std::max(1e-9, shareOf(picture, 0.98) - black);
+    if (!known) return (middle - kLogMiddle) / kLogTolerance;
+    // Raw of which nobody says what its full scale stands for.
+    const bool scaled = l.format.layout != Layout::Cfa || l.format.baselineExposureStops != 0;
+    const double grey = scaled ? kMiddleGrey : levels_.top * std::exp2(-kRawUnderEnd);
+    const double off = (std::log2(middle / grey) + std::log2(white / grey) - kWhiteStops) / 2;
+    return off / kLevelTolerance;
   }
 
   [[nodiscard]] std::optional<size_t> baseByName(const std::vector<Placed>& list) const {

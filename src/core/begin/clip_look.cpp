@@ -9,8 +9,6 @@
 #include "base/parallel.h"
 #include "image/luma_picture.h"
 #include "match/clip_facts.h"
-#include "media/formats.h"
-#include "media/sequence.h"
 
 namespace fs = std::filesystem;
 
@@ -19,7 +17,6 @@ namespace {
 
 constexpr int kSide = 160;           // blocks, the longer side
 constexpr std::int64_t kFrames = 6;  // after the first third of the clip: slates and hands are before
-constexpr int kDeep = 6;             // folders below the given one
 
 double meanOf(const std::vector<float>& v) {
   double sum = 0;
@@ -87,38 +84,12 @@ void readPictures(ClipReader& reader, const DecodeOptions& known, const Progress
   findBars(last->mean(), look);
 }
 
-void addBelow(const fs::path& folder, int depth, std::set<fs::path>& out) {
-  for (const auto& clip : runsIn(folder)) out.insert(clip);
-  std::error_code ec;
-  for (fs::directory_iterator i(folder, fs::directory_options::skip_permission_denied, ec);
-       !ec && i != fs::directory_iterator(); i.increment(ec)) {
-    const std::string name = i->path().filename().string();
-    std::error_code each;
-    if (name.empty() || name[0] == '.' || i->is_symlink(each)) continue;
-    if (i->is_directory(each)) {
-      if (depth < kDeep) addBelow(i->path(), depth + 1, out);
-      continue;
-    }
-    const ClipFormat* format = clipFormatOf(i->path());
-    if (format && !format->readStill && i->is_regular_file(each)) out.insert(i->path());
-  }
-}
-
 }  // namespace
 
 std::vector<fs::path> unplannedClips(const std::vector<fs::path>& folders) {
   std::set<fs::path> out;
-  for (const auto& given : folders) {
-    std::error_code ec;
-    const fs::path folder = fs::absolute(given).lexically_normal();
-    if (!fs::is_directory(folder, ec))
-      throw Error("there is no such folder", given.string(), "",
-                  "choose the folder that the cards were copied to");
-    addBelow(folder, 0, out);
-    if (out.size() > kClipsLimit)
-      throw Error(std::to_string(out.size()) + " clips are more than are sorted at once", given.string(), "",
-                  "choose a folder of one shooting day");
-  }
+  for (const auto& folder : folders)
+    for (auto& clip : clipsIn(fs::absolute(folder).lexically_normal())) out.insert(std::move(clip));
   return {out.begin(), out.end()};
 }
 

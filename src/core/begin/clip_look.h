@@ -32,8 +32,7 @@ struct ClipLook {
   [[nodiscard]] bool linear() const { return format.layout == Layout::Cfa || format.isFloat(); }
 };
 
-// Movies and runs of numbered frames below the folders: a folder that holds one run is named by itself, runs
-// that share one by their pattern. Links are not followed. Errors: no such folder, too many clips.
+// The clips of all these folders (clipsIn), each once. Errors: as clipsIn.
 [[nodiscard]] std::vector<std::filesystem::path> unplannedClips(
     const std::vector<std::filesystem::path>& folders);
 

@@ -27,7 +27,8 @@ constexpr double kBars = 0.85;          // share of variance between rows
 constexpr int kFewestCrossings = 4;     // two bars
 constexpr double kDarkSurround = 0.45;  // share of a wedge's picture that is as good as black
 constexpr double kSurround = 0.06;      // of the span of codes
-constexpr double kBrightStep = 0.5;     // of the way to the end
+constexpr double kBrightLight = 0.03;   // of the span: where the first step of a wedge lies at least
+constexpr double kBrightCode = 0.35;
 
 // Clips of one camera in one mode.
 class ModeSorter {
@@ -137,7 +138,7 @@ class ModeSorter {
     const auto below = std::count_if(l.code.begin(), l.code.end(), [dark](float v) { return v < dark; });
     const float peak = *std::max_element(l.code.begin(), l.code.end());
     return static_cast<double>(below) > kDarkSurround * static_cast<double>(l.code.size()) &&
-           peak > black_ + kBrightStep * (top_ - black_);
+           peak > black_ + (l.linear() ? kBrightLight : kBrightCode) * span_;
   }
 
   void sortScene(const std::vector<size_t>& scene, std::vector<SortedGroup>& groups) {

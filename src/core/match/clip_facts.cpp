@@ -8,6 +8,7 @@
 #include "base/hash.h"
 #include "base/numbers.h"
 #include "media/formats.h"
+#include "media/sequence.h"
 
 namespace fs = std::filesystem;
 
@@ -19,6 +20,24 @@ std::int64_t secondsOf(fs::file_time_type t) {
   return std::chrono::duration_cast<std::chrono::seconds>(
              std::chrono::file_clock::to_sys(t).time_since_epoch())
       .count();
+}
+
+// Links to elsewhere are not followed.
+void addBelow(const fs::path& folder, int depth, std::vector<fs::path>& out) {
+  for (auto& clip : runsIn(folder)) out.push_back(std::move(clip));
+  std::error_code ec;
+  for (fs::directory_iterator i(folder, fs::directory_options::skip_permission_denied, ec);
+       !ec && i != fs::directory_iterator() && out.size() <= kClipsLimit; i.increment(ec)) {
+    const std::string name = i->path().filename().string();
+    std::error_code each;
+    if (name.empty() || name[0] == '.' || i->is_symlink(each)) continue;
+    if (i->is_directory(each)) {
+      if (depth < kDeep) addBelow(i->path(), depth + 1, out);
+      continue;
+    }
+    const ClipFormat* format = clipFormatOf(i->path());
+    if (format && !format->readStill && i->is_regular_file(each)) out.push_back(i->path());
+  }
 }
 
 std::optional<double> numberIn(const std::map<std::string, std::string>& metadata,
@@ -38,39 +57,24 @@ std::vector<fs::path> clipsIn(const fs::path& folder) {
     throw Error("there is no such folder", folder.string(), "",
                 "choose the folder that the cards were copied to");
   std::vector<fs::path> out;
-  auto i = fs::recursive_directory_iterator(folder, fs::directory_options::skip_permission_denied, ec);
-  for (; !ec && i != fs::recursive_directory_iterator(); i.increment(ec)) {
-    const fs::path& p = i->path();
-    const std::string name = p.filename().string();
-    std::error_code each;
-    if (name.empty() || name[0] == '.' || i.depth() > kDeep) {
-      if (i->is_directory(each)) i.disable_recursion_pending();
-      continue;
-    }
-    if (!i->is_regular_file(each)) continue;  // links to elsewhere are not followed
-    const ClipFormat* format = clipFormatOf(p);
-    if (!format) continue;
-    if (!format->readStill) out.push_back(p);
-    // Frames: their folder is the clip; alone they are one.
-    if (format->readStill) out.push_back(p.parent_path() == folder ? p : p.parent_path());
-    if (out.size() > 200 * kClipsLimit) break;
-  }
+  addBelow(folder, 0, out);
   std::sort(out.begin(), out.end());
-  out.erase(std::unique(out.begin(), out.end()), out.end());
   if (out.size() > kClipsLimit)
-    throw Error(std::to_string(out.size()) + " clips are more than are matched at once", folder.string(), "",
-                "choose a folder of one shooting day");
+    throw Error(std::to_string(out.size()) + " clips are more than are looked at together", folder.string(),
+                "", "choose a folder of one shooting day");
   return out;
 }
 
 std::uintmax_t bytesOf(const fs::path& clip) {
   std::error_code ec;
-  if (!fs::is_directory(clip, ec)) {
+  if (fs::is_regular_file(clip, ec)) {
     const auto bytes = fs::file_size(clip, ec);
     return ec ? 0 : bytes;
   }
   std::uintmax_t sum = 0;
-  for (fs::directory_iterator i(clip, ec); !ec && i != fs::directory_iterator(); i.increment(ec)) {
+  const bool pattern = clip.filename().string().find('%') != std::string::npos;
+  const fs::path folder = pattern && !fs::is_directory(clip, ec) ? clip.parent_path() : clip;
+  for (fs::directory_iterator i(folder, ec); !ec && i != fs::directory_iterator(); i.increment(ec)) {
     std::error_code each;
     if (const auto bytes = i->file_size(each); !each) sum += bytes;
   }
@@ -82,8 +86,9 @@ std::optional<double> isoOf(const ClipInfo& info) {
 }
 
 std::string cameraOf(const ClipInfo& info) {
-  for (const auto& [key, value] : info.metadata)
-    if (lower(key) == "model") return trim(value);
+  for (const char* wanted : {"model", "exif:model", "cameramodel", "camera model", "camera"})
+    for (const auto& [key, value] : info.metadata)
+      if (lower(key) == wanted && !trim(value).empty()) return trim(value);
   return {};
 }
 

@@ -9,12 +9,13 @@
 
 namespace edge {
 
-// Movies, folders of numbered frames and single frames below `folder`, in the order of their names; hidden
-// files and what is no clip are passed over. Errors: no such folder, more than kClipsLimit clips.
+// Movies, runs of numbered frames and single frames below `folder`, in the order of their names: a folder
+// that holds one run is named by itself, runs that share one by their printf pattern. Hidden files, links and
+// what is no clip are passed over. Errors: no such folder, more than kClipsLimit clips.
 inline constexpr size_t kClipsLimit = 5000;
 [[nodiscard]] std::vector<std::filesystem::path> clipsIn(const std::filesystem::path& folder);
 
-// Bytes on disk, to see whether a clip still grows; 0: gone.
+// Bytes on disk, to see whether a clip still grows (of a pattern: of its whole folder); 0: gone.
 [[nodiscard]] std::uintmax_t bytesOf(const std::filesystem::path& clip);
 
 // As the file says: exposure index, and the camera's model; nothing and empty where it does not.
