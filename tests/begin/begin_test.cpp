@@ -253,6 +253,50 @@ TEST(Begin, FramesThatShareAFolderAreClipsByTheirPattern) {
   EXPECT_THROW((void)unplannedClips({folder.path() / "none"}), Error);
 }
 
+// One OpenEXR frame a take, from takes that are nearly black to takes that are nearly gone, and the cap on.
+TEST(Begin, SingleFramesOfADeepBracketAreSorted) {
+  const TempFolder folder;
+  std::mt19937_64 random(11);
+  PlainScene s;
+  s.camera.frames = 1, s.camera.scale = 8, s.brightest = 0.11, s.face = 0.04, s.camera.read = 3;
+  std::map<std::string, double> truth;
+  const auto write = [&](const Footage& f, const std::string& name) {
+    writeImage(folder.path() / name, f.width, f.height, 3, f.frames[0], 32);
+  };
+  std::vector<int> order;
+  for (int e = -8; e <= 5; ++e) order.push_back(e);
+  std::shuffle(order.begin(), order.end(), random);
+  char letter = 'a';
+  for (const int e : order) {
+    const std::string name = std::string(1, letter++) + "x.exr";
+    truth[name] = e;
+    write(take(s, e, random()), name);
+  }
+  Footage dark;
+  dark.camera = s.camera, dark.width = kWide, dark.height = kSide + kFaceRows;
+  photograph(dark, random, [](int, int) { return 0.0; });
+  write(dark, "zz.exr");
+  const auto looks = lookAtAll(unplannedClips({folder.path()}), {}, Progress());
+  ASSERT_EQ(looks.size(), 15U);
+  const SortedShoot sorted = sortOut(looks, {});
+  ASSERT_EQ(sorted.groups.size(), 1U);
+  int right = 0;
+  for (const auto& c : sorted.groups[0].clips) {
+    const std::string name = looks[c.look].clip.filename().string();
+    if (name == "zz.exr") {
+      EXPECT_EQ(c.role, ClipRole::Black) << c.why;
+      continue;
+    }
+    const bool good = c.role == (truth[name] == 0 ? ClipRole::Base : ClipRole::Take) && c.stops &&
+                      std::abs(*c.stops - truth[name]) < std::max(0.05, 3 * c.sigma);
+    right += good;
+    if (!good)
+      std::printf("%s: %g taken for %s %g: %s\n", name.c_str(), truth[name], wordOf(c.role),
+                  c.stops.value_or(99), c.why.c_str());
+  }
+  EXPECT_GE(right, 13) << "at -8 the picture may be lost in noise";
+}
+
 // Two bodies of one format, at one scene, in files that say nothing: their folders tell them apart.
 TEST(Begin, FoldersTellBodiesApartThatNothingElseDoes) {
   const TempFolder folder;

@@ -25,6 +25,7 @@ constexpr double kWhiteStops = 2.3;      // of a white cloth or patch over grey:
 constexpr double kLevelTolerance = 1.2;  // stops
 constexpr double kRawUnderEnd = 5;       // stops under half of the span where grey lies in a raw base
 constexpr double kLogMiddle = 0.38, kLogTolerance = 0.12;  // code
+constexpr double kLeastSigma = 0.005;                      // stops
 constexpr double kOtherNoise = 0.3;                        // stops of noise
 constexpr double kNamesAgree = 0.9;                        // rank correlation
 
@@ -69,21 +70,35 @@ class SceneSorter {
   }
 
  private:
-  // From neighbour to neighbour: they share most. Darkest first.
+  // From the middle outward, each by the nearest whose level is known and that shares enough with it.
   void measure() {
     if (looks_[clips_[0].look].light.empty()) return;
-    clips_[0].level = 0;
-    for (size_t i = 1; i < clips_.size(); ++i) {
-      // The nearest of those before that shares enough.
-      for (size_t back = 1; back <= std::min<size_t>(i, 4) && !clips_[i].level; ++back) {
-        const Placed& from = clips_[i - back];
-        if (!from.level) continue;
-        const auto r = lightBetween(looks_[from.look], looks_[clips_[i].look], levels_.black, levels_.top);
-        if (!r) continue;
-        clips_[i].level = *from.level + r->stops;
-        clips_[i].sigma = std::hypot(from.sigma, r->sigma);
-      }
+    seed_ = clips_.size() / 2;
+    clips_[seed_].level = 0;
+    for (bool more = true; more;) {
+      more = false;
+      for (size_t far = 1; far < clips_.size(); ++far)
+        for (size_t i = 0; i < clips_.size(); ++i) {
+          if (clips_[i].level) continue;
+          for (const size_t from : {i + far, i - far})
+            if (from < clips_.size() && clips_[from].level && !clips_[i].level)
+              more |= level(i, clips_[from]);
+        }
     }
+  }
+  bool level(size_t i, const Placed& from) {
+    const auto r = lightBetween(looks_[from.look], looks_[clips_[i].look], levels_.black, levels_.top);
+    if (!r) return false;
+    clips_[i].level = *from.level + r->stops;
+    clips_[i].sigma = std::hypot(from.sigma, r->sigma);
+    return true;
+  }
+  // Between two of them: errors add up on the way from one to the other.
+  [[nodiscard]] double sigmaBetween(const Placed& a, const Placed& b) const {
+    const double middle = *clips_[seed_].level;
+    const bool oneSide = (*a.level > middle) == (*b.level > middle);
+    return std::max(kLeastSigma, oneSide ? std::sqrt(std::abs(a.sigma * a.sigma - b.sigma * b.sigma))
+                                         : std::hypot(a.sigma, b.sigma));
   }
 
   static int exposuresOf(const std::vector<Placed>& list) {
@@ -109,9 +124,7 @@ class SceneSorter {
       c.look = list[i].look, c.role = i == base ? ClipRole::Base : ClipRole::Take;
       if (list[i].level && list[base].level) {
         c.stops = *list[i].level - *list[base].level;
-        // From the darkest on errors add up: what lies between base and take counts.
-        c.sigma = std::max(
-            0.005, std::sqrt(std::abs(list[i].sigma * list[i].sigma - list[base].sigma * list[base].sigma)));
+        c.sigma = sigmaBetween(list[i], list[base]);
       }
       c.repeat = i != base && c.stops && std::abs(*c.stops) < kAlike;
       c.why = i == base  ? whyBase
@@ -320,6 +333,7 @@ class SceneSorter {
   const std::vector<ClipLook>& looks_;
   const SceneLevels& levels_;
   std::vector<Placed> clips_;  // darkest first
+  size_t seed_ = 0;            // of them, from which the others are measured
   std::vector<SortedGroup> groups_;
 };
 

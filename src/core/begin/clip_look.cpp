@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <atomic>
 #include <cmath>
+#include <numbers>
 #include <set>
 
 #include "base/error.h"
@@ -24,9 +25,21 @@ double meanOf(const std::vector<float>& v) {
   return v.empty() ? 0 : sum / static_cast<double>(v.size());
 }
 
+// Nothing to compare with: noise from neighbours, most of which lie on one object.
+void oneFrame(const LumaPicture& p, ClipLook& look) {
+  std::vector<float> steps;
+  for (int y = 0; y < p.height; ++y)
+    for (int x = 1; x < p.width; ++x) steps.push_back(std::abs(p.at(x, y) - p.at(x - 1, y)));
+  look.structure = 1;
+  if (steps.empty()) return;
+  const auto middle = steps.begin() + static_cast<std::ptrdiff_t>(steps.size() / 2);
+  std::nth_element(steps.begin(), middle, steps.end());
+  look.noise = *middle / (0.6745 * std::numbers::sqrt2);  // normal distribution
+}
+
 // Halves are of independent noise: what they share is the picture.
 void splitHalves(const LumaPicture& a, const LumaPicture& b, ClipLook& look) {
-  if (a.luma.empty() || b.luma.empty()) return;
+  if (b.luma.empty()) return oneFrame(a, look);
   const double ma = meanOf(a.luma), mb = meanOf(b.luma);
   double aa = 0, bb = 0, ab = 0, dd = 0;
   for (size_t i = 0; i < a.luma.size(); ++i) {

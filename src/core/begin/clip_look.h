@@ -25,7 +25,7 @@ struct ClipLook {
   int width = 0, height = 0;
   std::vector<float> code, light;
   double noise = 0;      // temporal sd of one block of `code`
-  double structure = 0;  // correlation of its even with its odd frames: 0: nothing but noise
+  double structure = 0;  // correlation of its even with its odd frames: 0: nothing but noise; 1 for one frame
   double barred = 0;     // share of a frame's variance that lies between rows
   int crossings = 0;     // of the rows' means through their mean: two a bar
 

@@ -11,7 +11,8 @@ namespace {
 constexpr double kClear = 5;          // block noises over black from which a block is seen
 constexpr size_t kFewestBlocks = 40;  // that tell anything
 constexpr size_t kMostBlocks = 2500;
-constexpr double kOverlap = 0.3;  // of what the one that shows more shows
+constexpr double kPlainlyAlike = 0.95;
+constexpr int kCoarser = 4;  // blocks to a side, where single ones drown in noise
 
 bool isSeen(const ClipLook& l, size_t i, double black, double top) {
   return l.code[i] > black + kClear * l.noise && l.code[i] < top;
@@ -51,14 +52,33 @@ double medianOf(std::vector<double>& v) {
   return v[v.size() / 2];
 }
 
-}  // namespace
+// Means of so many blocks to a side: noise falls by as much.
+std::vector<float> coarser(const std::vector<float>& p, int width, int height) {
+  std::vector<float> out;
+  for (int y = 0; p.size() > 0 && y + kCoarser <= height; y += kCoarser)
+    for (int x = 0; x + kCoarser <= width; x += kCoarser) {
+      float sum = 0;
+      for (int k = 0; k < kCoarser * kCoarser; ++k)
+        sum += p[static_cast<size_t>(y + k / kCoarser) * static_cast<size_t>(width) +
+                 static_cast<size_t>(x + k % kCoarser)];
+      out.push_back(sum / (kCoarser * kCoarser));
+    }
+  return out;
+}
+ClipLook coarser(const ClipLook& l) {
+  ClipLook out;
+  out.format = l.format;
+  out.width = l.width / kCoarser, out.height = l.height / kCoarser;
+  out.code = coarser(l.code, l.width, l.height);
+  out.light = coarser(l.light, l.width, l.height);
+  out.noise = l.noise / kCoarser;
+  return out;
+}
 
-std::optional<double> likeness(const ClipLook& a, const ClipLook& b, double black, double top) {
+std::optional<Likeness> alike(const ClipLook& a, const ClipLook& b, double black, double top) {
   size_t most = 0;
   const auto at = shared(a, b, black, top, &most);
-  // A wedge and a bench have their few lit blocks in common, and no scene.
-  if (at.size() < kFewestBlocks || static_cast<double>(at.size()) < kOverlap * static_cast<double>(most))
-    return std::nullopt;
+  if (at.size() < kFewestBlocks) return std::nullopt;
   const auto x = ranks(a.code, at), y = ranks(b.code, at);
   const double mean = (static_cast<double>(at.size()) - 1) / 2;
   double xx = 0, yy = 0, xy = 0;
@@ -66,10 +86,10 @@ std::optional<double> likeness(const ClipLook& a, const ClipLook& b, double blac
     xx += (x[i] - mean) * (x[i] - mean), yy += (y[i] - mean) * (y[i] - mean);
     xy += (x[i] - mean) * (y[i] - mean);
   }
-  return xy / std::sqrt(xx * yy);
+  return Likeness{xy / std::sqrt(xx * yy), static_cast<double>(at.size()) / static_cast<double>(most)};
 }
 
-std::optional<LightRatio> lightBetween(const ClipLook& from, const ClipLook& to, double black, double top) {
+std::optional<LightRatio> ratio(const ClipLook& from, const ClipLook& to, double black, double top) {
   if (from.light.empty() || to.light.empty()) return std::nullopt;
   // Where blocks are as good as black the curve says little: the better half decides, chosen by the brighter
   // clip, whose noise does not choose with it.
@@ -99,6 +119,22 @@ std::optional<LightRatio> lightBetween(const ClipLook& from, const ClipLook& to,
   // (normal distribution). Blocks of one object err alike: an eighth of them count.
   r.sigma = 1.4826 * 1.2533 * medianOf(off) / std::sqrt(static_cast<double>(r.blocks) / 8);
   return r;
+}
+
+}  // namespace
+
+std::optional<Likeness> likeness(const ClipLook& a, const ClipLook& b, double black, double top) {
+  if (a.code.size() != b.code.size()) return std::nullopt;
+  const auto fine = alike(a, b, black, top);
+  if (fine && fine->rank > kPlainlyAlike) return fine;
+  const auto coarse = alike(coarser(a), coarser(b), black, top);
+  return fine && coarse ? (fine->rank > coarse->rank ? fine : coarse) : fine ? fine : coarse;
+}
+
+std::optional<LightRatio> lightBetween(const ClipLook& from, const ClipLook& to, double black, double top) {
+  if (from.code.size() != to.code.size()) return std::nullopt;
+  const auto fine = ratio(from, to, black, top);
+  return fine ? fine : ratio(coarser(from), coarser(to), black, top);
 }
 
 }  // namespace edge

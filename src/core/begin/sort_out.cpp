@@ -16,12 +16,14 @@
 namespace edge {
 namespace {
 
-constexpr double kSameScene = 0.85;    // rank correlation
-constexpr double kEmpty = 0.3;         // structure below which a picture is nothing but noise
-constexpr double kBlackSpread = 0.02;  // of the group's span of codes
-constexpr double kEvenLight = 0.15;    // spread of an even field against its middle
-constexpr double kEvenCode = 0.03;     // the same of codes
-constexpr double kLinearTop = 0.5;     // of the span, up to where all channels of a block are whole
+constexpr double kSameScene = 0.85;                     // rank correlation
+constexpr double kOverlap = 0.3, kLeastOverlap = 0.12;  // of what the clip that shows more shows
+constexpr double kEmpty = 0.3;          // structure below which a picture is nothing but noise
+constexpr double kBlackSpread = 0.005;  // of the group's span of codes
+constexpr double kBlackApart = 0.0015;  // the same, between two cap-on clips
+constexpr double kEvenLight = 0.15;     // spread of an even field against its middle
+constexpr double kEvenCode = 0.03;      // the same of codes
+constexpr double kLinearTop = 0.5;      // of the span, up to where all channels of a block are whole
 constexpr double kCodeTop = 0.97;
 constexpr double kBars = 0.85;          // share of variance between rows
 constexpr int kFewestCrossings = 4;     // two bars
@@ -42,24 +44,9 @@ class ModeSorter {
     for (const size_t i : members_) {
       const ClipLook& l = looks_[i];
       if (isBlack(i))
-        loose_.push_back(
-            {i, ClipRole::Black, {}, {}, 0, false, "nothing but noise, darker than all others: cap on"});
+        setAside(i, ClipRole::Black, "nothing but noise, darker than all others: cap on");
       else if (l.barred > kBars && l.crossings >= kFewestCrossings)
-        loose_.push_back({i,
-                          ClipRole::Strobe,
-                          {},
-                          {},
-                          0,
-                          false,
-                          fmt::format("bars across the frame, {} edges", l.crossings)});
-      else if (isEven(l))
-        loose_.push_back({i,
-                          ClipRole::Unknown,
-                          {},
-                          {},
-                          0,
-                          false,
-                          "an even field: a wall out of focus, or all of it clipped"});
+        setAside(i, ClipRole::Strobe, fmt::format("bars across the frame, {} edges", l.crossings));
       else
         scenic.push_back(i);
     }
@@ -90,9 +77,9 @@ class ModeSorter {
   // Nothing but noise, and no brighter than the darkest of them.
   [[nodiscard]] bool isBlack(size_t i) const {
     const ClipLook& l = looks_[i];
-    const double alike = std::max(4 * l.noise, l.linear() ? 0.0 : kBlackSpread / 4 * span_);
-    const bool empty = l.structure < kEmpty ||
-                       spreadOf(l) < std::max(6 * l.noise, l.linear() ? 0.0 : kBlackSpread / 4 * span_);
+    const double alike = std::max(4 * l.noise, l.linear() ? 0.0 : kBlackApart * span_);
+    const bool empty =
+        l.structure < kEmpty || spreadOf(l) < std::max(6 * l.noise, l.linear() ? 0.0 : kBlackSpread * span_);
     return empty && meanCode(i) < darkest_ + alike;
   }
   // A wall out of focus shows no scene that could be compared.
@@ -101,6 +88,13 @@ class ModeSorter {
     const auto middle = v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2);
     std::nth_element(v.begin(), middle, v.end());
     return spreadOf(l) < (l.linear() ? kEvenLight * std::abs(*middle) : kEvenCode) + 6 * l.noise;
+  }
+
+  // Its group is found when there are any.
+  void setAside(size_t look, ClipRole role, std::string why) {
+    SortedClip c;
+    c.look = look, c.role = role, c.why = std::move(why);
+    loose_.push_back(std::move(c));
   }
 
   // Of the picture, without its outermost blocks.
@@ -122,7 +116,12 @@ class ModeSorter {
       for (size_t b = a + 1; b < clips.size(); ++b) {
         if (root(a) == root(b)) continue;
         const auto alike = likeness(looks_[clips[a]], looks_[clips[b]], black_, top_);
-        if (alike && *alike > kSameScene) parent[root(a)] = root(b);
+        if (!alike || alike->rank < kSameScene) continue;
+        // A wedge and a bench have a few lit blocks in common, and no scene.
+        const bool enough =
+            alike->overlap > kOverlap ||
+            (alike->overlap > kLeastOverlap && !isWedge(looks_[clips[a]]) && !isWedge(looks_[clips[b]]));
+        if (enough) parent[root(a)] = root(b);
       }
     std::map<size_t, std::vector<size_t>> by;
     for (size_t i = 0; i < clips.size(); ++i) by[root(i)].push_back(clips[i]);
@@ -145,19 +144,18 @@ class ModeSorter {
     // The brightest clip shows what the scene is: an underexposed bracket is dark as well.
     const size_t brightest = *std::max_element(scene.begin(), scene.end(),
                                                [&](size_t a, size_t b) { return meanCode(a) < meanCode(b); });
-    if (scene.size() <= kMostWedges && isWedge(looks_[brightest])) {
+    if (std::all_of(scene.begin(), scene.end(), [this](size_t i) { return isEven(looks_[i]); })) {
       for (const size_t i : scene)
-        loose_.push_back({i, ClipRole::Wedge, {}, {}, 0, false, "bright steps on black"});
+        setAside(i, ClipRole::Unknown,
+                 "an even field: a wall out of focus, all of it clipped, or too dark to show anything");
+      return;
+    }
+    if (scene.size() <= kMostWedges && isWedge(looks_[brightest])) {
+      for (const size_t i : scene) setAside(i, ClipRole::Wedge, "bright steps on black");
       return;
     }
     if (scene.size() == 1) {
-      loose_.push_back({scene[0],
-                        ClipRole::Unknown,
-                        {},
-                        {},
-                        0,
-                        false,
-                        "no other clip of this camera and mode shows its scene"});
+      setAside(scene[0], ClipRole::Unknown, "no other clip of this camera and mode shows its scene");
       return;
     }
     for (auto& g : sortByExposure(looks_, scene, {black_, top_, options_.step}))

@@ -58,7 +58,12 @@ struct LightRatio {
 // `black`: scene-linear level of no light. `top`: from where on a clip is not believed.
 [[nodiscard]] std::optional<LightRatio> lightBetween(const ClipLook& from, const ClipLook& to, double black,
                                                      double top);
-// Whether both show one scene: rank correlation of blocks that both show; nullopt: too few of them.
-[[nodiscard]] std::optional<double> likeness(const ClipLook& a, const ClipLook& b, double black, double top);
+// How alike two clips are, by blocks that both show. nullopt: too few of them.
+struct Likeness {
+  double rank = 0;     // correlation
+  double overlap = 0;  // of what the one that shows more shows
+};
+[[nodiscard]] std::optional<Likeness> likeness(const ClipLook& a, const ClipLook& b, double black,
+                                               double top);
 
 }  // namespace edge
