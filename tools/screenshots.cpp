@@ -275,6 +275,15 @@ int main(int argc, char** argv) {
     window.showStage("Findings");
     return shoot(window, out.filePath("findings.png")), 0;
   }
+  if (words.contains("--compare")) {
+    window.showStage("Latitude");
+    static_cast<LatitudeStage*>(window.stage("Latitude"))->showPanel(LatitudeStage::Compare);
+    for (int i = 0; i < static_cast<int>(window.document().findings().size()); ++i) {
+      window.document().setCurrent(i);
+      shoot(window, out.filePath(QString("compare-%1.png").arg(i)));
+    }
+    return 0;
+  }
   if (words.contains("--begin")) return shootBegin(window, out, argv[1], true), 0;
   if (words.contains("--noise")) return shootNoise(window, out, true), 0;
   if (words.contains("--range")) return shootRange(window, out, argv[1], true), 0;

@@ -51,6 +51,8 @@ void ComparePanel::show(const BracketView& view, const CriteriaProfile& own) {
     for (int c = 0; c < cells.size(); ++c) setItem(r, c, new QTableWidgetItem(cells[c]));
   }
   resizeColumnsToContents();
+  horizontalHeader()->setStretchLastSection(false);  // said anew, the last one stretches anew
+  horizontalHeader()->setStretchLastSection(true);
 }
 
 }  // namespace edge::app

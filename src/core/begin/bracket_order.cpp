@@ -250,6 +250,7 @@ class SceneSorter {
         left.erase(left.begin() + static_cast<std::ptrdiff_t>(line.on[k]));
       }
       if (line.isos > 2) takeDoubles(line, brightest, sorted);
+      if (line.isos == 1 && line.on.size() > 0) pairWithBracket(line, brightest, sorted);
     }
     if (sorted.empty()) return;
     std::stable_sort(sorted.begin(), sorted.end(), [&](const SortedClip& a, const SortedClip& b) {
@@ -266,6 +267,19 @@ class SceneSorter {
     s.look = c.look;
     std::tie(s.role, s.why) = roleOf(line, c, brightest);
     return s;
+  }
+
+  // One ISO is left: its partner in the same light can be a bracket's exposure that was shot twice.
+  void pairWithBracket(Line line, double brightest, std::vector<SortedClip>& sorted) {
+    line.slope = 1, line.isos = 2;
+    const size_t before = sorted.size(), own = line.on.size();
+    takeDoubles(line, brightest, sorted);
+    if (sorted.size() == before) return;
+    for (size_t i = before - own; i < before; ++i) {
+      const auto at = std::find_if(clips_.begin(), clips_.end(),
+                                   [&](const Placed& p) { return p.look == sorted[i].look; });
+      std::tie(sorted[i].role, sorted[i].why) = roleOf(line, *at, brightest);
+    }
   }
 
   // A bracket's ISO has its clip on the line as well: of an exposure shot twice, the one that lies nearer to
@@ -309,7 +323,7 @@ class SceneSorter {
           isos.insert(iso);
         }
         line.isos = isos.size();
-        if (line.isos > best.isos) best = line;
+        if (std::pair(line.isos, line.on.size()) > std::pair(best.isos, best.on.size())) best = line;
       }
     return best;
   }
