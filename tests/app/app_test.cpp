@@ -59,7 +59,7 @@ TEST(Window, AnalysesTheDemoWithPartialResultsAndAnOpenHand) {
   ASSERT_TRUE(waitFor([&] { return !w->job().running(); }));
   settle();
   EXPECT_EQ(w->stage("Range")->state(), "6 of 6 measured");
-  EXPECT_EQ(w->stage("Findings")->state(), "6 of 6 complete");
+  EXPECT_EQ(w->stage("Findings")->state(), "6 of 7 complete");
   EXPECT_GE(changes.count(), 12) << "a result is shown as it comes";
   RecordProperty("longest_gap_ms", static_cast<int>(longest));
   EXPECT_LT(longest, 400) << "the interface thread stood still";
@@ -210,7 +210,7 @@ TEST(Errors, WhatCantBeOpenedIsSaidAndTheOpenProjectStays) {
   settle();
   EXPECT_TRUE(problemText(*w).contains("no Edge Test project"));
   EXPECT_TRUE(problemText(*w).contains("What to do"));
-  EXPECT_EQ(w->document().findings().size(), 6U);
+  EXPECT_EQ(w->document().findings().size(), 7U);
 }
 
 TEST(Errors, AMissingClipIsNamedInTheWindow) {
