@@ -82,7 +82,7 @@ TEST_F(BeginWindow, ADroppedFolderIsSortedAndBecomesAProjectWithOneClick) {
   auto* iso = d->findChild<QLineEdit*>("iso");
   iso->setText("500");
   emit iso->editingFinished();
-  EXPECT_EQ(d->shoot().groups[0].iso, 500);
+  ASSERT_TRUE(waitFor([&] { return d->looked() && d->shoot().groups[0].iso == 500; }));
   EXPECT_TRUE(d->shoot().questions.empty());
   EXPECT_FALSE(fs::exists(room_.path().toStdString() + "/night two.edgetest"))
       << "nothing before it is confirmed";
@@ -113,6 +113,14 @@ TEST_F(BeginWindow, AWrongGuessIsCorrectedAndLeavingChangesNothing) {
   EXPECT_EQ(cell(d, "p1", 4), "+2.50");
   table->item(rowOf(d, "p1"), 1)->setText("Corvane 35");
   settle();
+  EXPECT_EQ(d->shoot().groups[0].body, "Corvane 35");
+  // Sorted anew, what was said by hand stands.
+  auto* iso = d->findChild<QLineEdit*>("iso");
+  iso->setText("500");
+  emit iso->editingFinished();
+  ASSERT_TRUE(waitFor([&] { return d->looked() && d->shoot().groups[0].iso == 500; }));
+  EXPECT_EQ(role(d, "m1")->currentText(), "base");
+  EXPECT_EQ(cell(d, "p1", 4), "+2.50");
   EXPECT_EQ(d->shoot().groups[0].body, "Corvane 35");
   d->reject();
   settle();

@@ -133,6 +133,7 @@ TEST(Begin, RandomShootsAreSortedByWhatTheyLookLike) {
     const auto looks = lookAtAll(unplannedClips({folder.path() / "cards"}), options.decode, Progress());
     const SortedShoot s = sortOut(looks, options);
     EXPECT_TRUE(s.unreadable.empty());
+    for (const auto& g : s.groups) EXPECT_EQ(g.bend, 0) << i << " " << g.id();
     for (const auto& b : bodies) {
       size_t home = 99, at = 0;
       for (const auto& shot : b.shots) {
@@ -295,6 +296,45 @@ TEST(Begin, SingleFramesOfADeepBracketAreSorted) {
                   c.stops.value_or(99), c.why.c_str());
   }
   EXPECT_GE(right, 13) << "at -8 the picture may be lost in noise";
+}
+
+// Exposures through a curve that is not the camera's are no exposures: said, where a right one says nothing.
+TEST(Begin, AWrongCurveIsSaid) {
+  const TempFolder folder;
+  std::mt19937_64 random(12);
+  fs::create_directories(folder.path() / "cards");
+  Shoot shoot(folder.path() / "cards", random);
+  shoot.names(20);
+  Body b;
+  b.scene.camera.frames = 4, b.scene.camera.scale = 8, b.scene.brightest = 0.11, b.scene.face = 0.04;
+  shoot.bracket(b, {-3, -2, -1, 0, 1, 2, 3}, 0);
+  const auto warned = [&](const SortOptions& o) {
+    const auto looks = lookAtAll(unplannedClips({folder.path() / "cards"}), o.decode, Progress());
+    const auto j = toJson(sortOut(looks, o), looks);
+    return !j["warnings"].empty() && j["warnings"][0]["code"] == "wrong-curve";
+  };
+  SortOptions right = known(folder.path()), wrong = right;
+  wrong.decode.curve = "srgb";
+  EXPECT_FALSE(warned(right));
+  EXPECT_TRUE(warned(wrong));
+}
+
+// Stills of several takes under running numbers look like one clip: its frames say that it is none.
+TEST(Begin, TakesNumberedLikeFramesAreNotAClip) {
+  const TempFolder folder;
+  PlainScene s;
+  s.camera.frames = 1, s.camera.scale = 8, s.brightest = 0.11, s.face = 0.04;
+  for (int e = -4; e <= 4; ++e) {
+    const Footage f = take(s, e, 40 + static_cast<std::uint64_t>(e + 4));
+    writeImage(folder.path() / fmt::format("take{:03}.exr", e + 5), f.width, f.height, 3, f.frames[0], 32);
+  }
+  const auto looks = lookAtAll(unplannedClips({folder.path()}), {}, Progress());
+  ASSERT_EQ(looks.size(), 1U);
+  const SortedShoot sorted = sortOut(looks, {});
+  ASSERT_EQ(sorted.groups.size(), 1U);
+  EXPECT_EQ(sorted.groups[0].clips[0].role, ClipRole::Unknown);
+  EXPECT_NE(sorted.groups[0].clips[0].why.find("single takes"), std::string::npos)
+      << sorted.groups[0].clips[0].why;
 }
 
 // Two bodies of one format, at one scene, in files that say nothing: their folders tell them apart.

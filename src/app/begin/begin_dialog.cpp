@@ -78,6 +78,7 @@ BeginDialog::BeginDialog(std::vector<std::filesystem::path> folders, const Theme
 void BeginDialog::build(const Theme& theme) {
   head_ = new QLabel(this);
   head_->setObjectName("headline");
+  head_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);  // a long name moves nothing
   asked_ = quiet({}, this);
   asked_->setWordWrap(true);
   problem_ = new QLabel(this);
@@ -205,24 +206,51 @@ void BeginDialog::look() {
   problem_->hide();
   bar_->setValue(0);
   bar_->show();
-  job_.start("looking", [this, folders = folders_, decode = options_.decode](const Progress& progress,
-                                                                             const Job::Deliver& deliver) {
+  job_.start("looking", [this, folders = folders_, options = options_](const Progress& progress,
+                                                                       const Job::Deliver& deliver) {
     const auto clips = unplannedClips(folders);
     if (clips.empty())
       throw Error("there are no clips in it", folders.front().string(), "",
                   "choose the folder that the cards were copied to");
-    auto looks = lookAtAll(clips, decode, progress);
-    deliver([this, looks = std::move(looks)]() mutable {
-      looks_ = std::move(looks);
-      sort();
+    auto looks = std::make_shared<std::vector<ClipLook>>(lookAtAll(clips, options.decode, progress));
+    auto shoot = std::make_shared<SortedShoot>(sortOut(*looks, options, progress));
+    deliver([this, looks, shoot] {
+      looks_ = std::move(*looks);
+      sorted(std::move(*shoot));
     });
   });
 }
 
+// Many clips take a while: beside the interface thread, on their own copy.
 void BeginDialog::sort() {
   if (looks_.empty()) return;
-  shoot_ = sortOut(looks_, options_);
+  make_->setEnabled(false);
+  job_.start("sorting", [this, looks = looks_, options = options_](const Progress& progress,
+                                                                   const Job::Deliver& deliver) {
+    auto shoot = std::make_shared<SortedShoot>(sortOut(looks, options, progress));
+    deliver([this, shoot] { sorted(std::move(*shoot)); });
+  });
+}
+
+void BeginDialog::sorted(SortedShoot shoot) {
+  shoot_ = std::move(shoot);
+  for (auto& g : shoot_.groups) {
+    for (size_t c = 0; c < g.clips.size(); ++c)
+      if (const auto role = roleByHand_.find(g.clips[c].look); role != roleByHand_.end()) {
+        setRole(g, c, role->second);
+        if (role->second == ClipRole::Base) snapToStep(g, options_.step);
+      }
+    for (auto& c : g.clips)
+      if (const auto planned = plannedByHand_.find(c.look); planned != plannedByHand_.end())
+        c.planned = planned->second, c.why = "said by hand";
+    if (const auto body = bodyByHand_.find(g.body); body != bodyByHand_.end()) g.body = body->second;
+  }
   fill();
+}
+
+// A cell or box that is changed is filled anew when it has done with its own signal.
+void BeginDialog::fillLater() {
+  QMetaObject::invokeMethod(this, &BeginDialog::fill, Qt::QueuedConnection);
 }
 
 void BeginDialog::fill() {
@@ -249,10 +277,18 @@ void BeginDialog::fill() {
   for (const auto& g : shoot_.groups) {
     QStringList stops;
     for (const double m : g.missing) stops << q(formatStops(m));
+    if (g.bend != 0) lines << groupName(g) + ": " + q(bendWords(g));
     if (!stops.isEmpty()) lines << QString("%1 lacks %2.").arg(groupName(g), stops.join(", "));
   }
   for (const size_t i : shoot_.unreadable)
     lines << q(looks_[i].clip.filename().string() + ": " + looks_[i].problem + "; " + looks_[i].remedy);
+  constexpr int kMostLines = 6;
+  asked_->setToolTip(lines.size() > kMostLines ? lines.join("\n") : QString());
+  if (lines.size() > kMostLines) {
+    const auto more = lines.size() - kMostLines;
+    lines = lines.mid(0, kMostLines);
+    lines << QString("and %1 more").arg(more);
+  }
   asked_->setText(lines.join("\n"));
   make_->setEnabled(!rows_.empty());
 }
@@ -309,9 +345,15 @@ void BeginDialog::fillRuler() {
 }
 
 void BeginDialog::changeRole(size_t group, size_t clip, ClipRole role) {
-  setRole(shoot_.groups[group], clip, role);
-  if (role == ClipRole::Base) snapToStep(shoot_.groups[group], options_.step);
-  fill();
+  SortedGroup& g = shoot_.groups[group];
+  if (role == ClipRole::Base)
+    for (const auto& c : g.clips)
+      if (const auto i = roleByHand_.find(c.look); i != roleByHand_.end() && i->second == role)
+        roleByHand_.erase(i);
+  roleByHand_[g.clips[clip].look] = role;
+  setRole(g, clip, role);
+  if (role == ClipRole::Base) snapToStep(g, options_.step);
+  fillLater();
 }
 
 void BeginDialog::changeCell(QTableWidgetItem* item) {
@@ -322,23 +364,36 @@ void BeginDialog::changeCell(QTableWidgetItem* item) {
   QString text = item->text().trimmed();
   if (item->column() == Camera) {
     const QString body = text.section(" · ", 0, 0).trimmed();
-    if (!body.isEmpty()) g.body = body.toStdString();
+    if (!body.isEmpty() && body.toStdString() != g.body) {
+      std::string own = g.body;
+      for (const auto& [was, is] : bodyByHand_)
+        if (is == g.body) own = was;
+      g.body = bodyByHand_[own] = body.toStdString();
+    }
   } else if (item->column() == Planned) {
     const auto stops = parseNumber(text.replace(QChar(0x2212), '-').toStdString());
-    if (stops || text.isEmpty()) c.planned = stops, c.why = "said by hand";
+    if (stops || text.isEmpty()) {
+      c.planned = plannedByHand_[c.look] = stops;
+      c.why = "said by hand";
+    }
   }
-  fill();
+  fillLater();
 }
 
 void BeginDialog::chooseCurve(int index) {
   const QString chosen = curve_->itemData(index).toString();
   if (chosen != kFile) return setCurve(chosen);
-  setCurve(QFileDialog::getOpenFileName(this, "Curve of the clips", {},
-                                        "Curves (*.clf *.cube *.spi1d *.csv *.json)", nullptr,
-                                        QFileDialog::DontUseNativeDialog));
+  const QString file = QFileDialog::getOpenFileName(this, "Curve of the clips", {},
+                                                    "Curves (*.clf *.cube *.spi1d *.csv *.json)", nullptr,
+                                                    QFileDialog::DontUseNativeDialog);
+  if (file.isEmpty())
+    curve_->setCurrentIndex(curve_->findData(q(options_.decode.curve)));
+  else
+    setCurve(file);
 }
 
 void BeginDialog::setCurve(const QString& nameOrFile) {
+  problem_->hide();
   try {
     if (!nameOrFile.isEmpty()) (void)makeCurve(nameOrFile.toStdString());
     options_.decode.curve = nameOrFile.toStdString();

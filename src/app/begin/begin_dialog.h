@@ -8,6 +8,7 @@
 #include <QProgressBar>
 #include <QPushButton>
 #include <QTableWidget>
+#include <map>
 
 #include "begin/begin_project.h"
 #include "ruler/ruler_widget.h"
@@ -20,7 +21,7 @@ class BeginDialog : public QDialog {
  public:
   BeginDialog(std::vector<std::filesystem::path> folders, const Theme& theme, QWidget* parent);
 
-  [[nodiscard]] bool looked() const { return !looks_.empty() && !job_.running(); }
+  [[nodiscard]] bool looked() const { return !rows_.empty() && !job_.running(); }
   [[nodiscard]] const SortedShoot& shoot() const { return shoot_; }
   // The project that was written; empty: none.
   [[nodiscard]] const std::filesystem::path& written() const { return written_; }
@@ -31,6 +32,8 @@ class BeginDialog : public QDialog {
   QWidget* buildChoices();
   void look();
   void sort();
+  void sorted(SortedShoot shoot);
+  void fillLater();
   void fill();
   void fillRow(int row, size_t group, size_t clip);
   void fillRuler();
@@ -55,6 +58,10 @@ class BeginDialog : public QDialog {
   QLineEdit *file_, *iso_;
   QPushButton* make_;
   bool filling_ = false;
+  // What a person said, by place in looks_ and by the body's own name: kept when clips are sorted anew.
+  std::map<size_t, ClipRole> roleByHand_;
+  std::map<size_t, std::optional<double>> plannedByHand_;
+  std::map<std::string, std::string> bodyByHand_;
 };
 
 }  // namespace edge::app

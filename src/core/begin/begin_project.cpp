@@ -6,6 +6,7 @@
 #include <set>
 
 #include "base/json_numbers.h"
+#include "base/numbers.h"
 #include "base/warning.h"
 #include "project/setup.h"
 
@@ -49,6 +50,12 @@ std::string nameOf(const SortedClip& c, const ClipLook& look) {
 
 }  // namespace
 
+std::string bendWords(const SortedGroup& g) {
+  return fmt::format(
+      "for each stop bright blocks change by {} stop more than dim ones: is the curve right, and black?",
+      formatSigned(g.bend, 3));
+}
+
 json toJson(const SortedShoot& shoot, const std::vector<ClipLook>& looks) {
   json j = {{"configurations", json::array()}, {"questions", json::array()}, {"warnings", json::array()}};
   for (const auto& g : shoot.groups) {
@@ -73,6 +80,9 @@ json toJson(const SortedShoot& shoot, const std::vector<ClipLook>& looks) {
     for (const size_t g : q.groups) ids.push_back(shoot.groups[g].id());
     j["questions"].push_back({{"what", q.what}, {"configurations", ids}, {"choices", q.choices}});
   }
+  for (const auto& g : shoot.groups)
+    if (g.bend != 0)
+      j["warnings"].push_back({{"code", "wrong-curve"}, {"message", bendWords(g)}, {"where", g.id()}});
   for (const size_t i : shoot.unreadable)
     j["warnings"].push_back({{"code", "unreadable"},
                              {"message", looks[i].problem + ": " + looks[i].remedy},
@@ -118,9 +128,18 @@ std::vector<Configuration> configurationsOf(const SortedShoot& shoot, const std:
 void writeProject(const SortedShoot& shoot, const std::vector<ClipLook>& looks, const DecodeOptions& decode,
                   const fs::path& file) {
   const fs::path at = fs::absolute(file).lexically_normal();
+  std::error_code ec;
+  const bool stood = fs::exists(at, ec);
   const auto configurations = configurationsOf(shoot, looks, decode, at.parent_path());
-  const auto project = Project::create(at, at.stem().string());
-  for (const auto& c : configurations) project->addConfiguration(c);
+  try {
+    const auto project = Project::create(at, at.stem().string());
+    for (const auto& c : configurations) project->addConfiguration(c);
+  } catch (...) {
+    // Half a project is none. What stood there before was refused by create and is not touched.
+    if (!stood)
+      for (const char* suffix : {"", "-wal", "-shm"}) fs::remove(at.string() + suffix, ec);
+    throw;
+  }
 }
 
 }  // namespace edge

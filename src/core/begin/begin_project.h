@@ -5,6 +5,9 @@
 
 namespace edge {
 
+// Why a group's exposures are not to be trusted (SortedGroup::bend).
+[[nodiscard]] std::string bendWords(const SortedGroup& group);
+
 // What `begin` prints, without schema and inputs. Paths as given by `looks`.
 [[nodiscard]] nlohmann::json toJson(const SortedShoot& shoot, const std::vector<ClipLook>& looks);
 

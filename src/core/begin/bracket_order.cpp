@@ -26,8 +26,9 @@ constexpr double kLevelTolerance = 1.2;  // stops
 constexpr double kRawUnderEnd = 5;       // stops under half of the span where grey lies in a raw base
 constexpr double kLogMiddle = 0.38, kLogTolerance = 0.12;  // code
 constexpr double kLeastSigma = 0.005;                      // stops
-constexpr double kOtherNoise = 0.3;                        // stops of noise
-constexpr double kNamesAgree = 0.9;                        // rank correlation
+constexpr double kBent = 0.015;      // of a stop for each stop; a right curve stays under 0.002 (tests/begin)
+constexpr double kOtherNoise = 0.3;  // stops of noise
+constexpr double kNamesAgree = 0.9;  // rank correlation
 
 struct Placed {
   size_t look = 0;
@@ -91,6 +92,8 @@ class SceneSorter {
     if (!r) return false;
     clips_[i].level = *from.level + r->stops;
     clips_[i].sigma = std::hypot(from.sigma, r->sigma);
+    if (std::abs(r->stops) > kApart)
+      bends_.push_back(std::abs(r->bend) > 2 * r->bendSigma ? r->bend / r->stops : 0);
     return true;
   }
   // Between two of them: errors add up on the way from one to the other.
@@ -117,6 +120,12 @@ class SceneSorter {
   void bracket(double iso, const std::vector<Placed>& list) {
     SortedGroup g;
     g.iso = iso;
+    if (!bends_.empty()) {
+      auto bends = bends_;
+      const auto middle = bends.begin() + static_cast<std::ptrdiff_t>(bends.size() / 2);
+      std::nth_element(bends.begin(), middle, bends.end());
+      if (std::abs(*middle) > kBent) g.bend = *middle;
+    }
     std::string whyBase;
     const size_t base = baseOf(list, whyBase);
     for (size_t i = 0; i < list.size(); ++i) {
@@ -258,7 +267,10 @@ class SceneSorter {
              std::pair(b.role, looks_[b.look].iso.value_or(0));
     });
     // They stand in their camera's and mode's configuration.
-    if (groups_.empty()) groups_.push_back({"", "", looks_[sorted.front().look].iso.value_or(0), {}, {}, 0});
+    if (groups_.empty()) {
+      groups_.emplace_back();
+      groups_.back().iso = looks_[sorted.front().look].iso.value_or(0);
+    }
     for (auto& s : sorted) groups_.front().clips.push_back(std::move(s));
   }
 
@@ -347,6 +359,7 @@ class SceneSorter {
   const std::vector<ClipLook>& looks_;
   const SceneLevels& levels_;
   std::vector<Placed> clips_;  // darkest first
+  std::vector<double> bends_;  // for each stop between neighbours, 0 where not sure
   size_t seed_ = 0;            // of them, from which the others are measured
   std::vector<SortedGroup> groups_;
 };

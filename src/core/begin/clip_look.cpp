@@ -73,6 +73,7 @@ void readPictures(ClipReader& reader, const DecodeOptions& known, const Progress
   plain.curve = "linear";
   const Decoder codes(look.format, plain);
   LumaMean code(codes, kSide);
+  std::vector<double> levels;    // by frame
   std::optional<LumaMean> last;  // of the frames read: a slate stands before them
   std::optional<Decoder> decoder;
   std::optional<LumaMean> light;
@@ -82,6 +83,7 @@ void readPictures(ClipReader& reader, const DecodeOptions& known, const Progress
   forEachFrame(reader, {there / 3, kFrames}, progress, [&](const Frame& f) {
     code.add(f);
     last.emplace(codes, kSide).add(f);
+    levels.push_back(meanOf(last->mean().luma));
     begun = true;
     if (light) light->add(f);
   });
@@ -94,6 +96,12 @@ void readPictures(ClipReader& reader, const DecodeOptions& known, const Progress
     if (!std::isfinite(v))
       throw Error("samples that are no numbers", look.clip.string(), "", "export the frames again");
   splitHalves(code.half(0), code.half(1), look);
+  if (!(look.noise > 0)) oneFrame(mean, look);  // the same frame again and again tells no noise
+  // The middle one of the steps from frame to frame: a slate or a blink is one of them.
+  std::vector<double> steps;
+  for (size_t n = 1; n < levels.size(); ++n) steps.push_back(std::abs(levels[n] - levels[n - 1]));
+  std::sort(steps.begin(), steps.end());
+  if (!steps.empty()) look.jump = steps[(steps.size() - 1) / 2];
   findBars(last->mean(), look);
 }
 

@@ -26,6 +26,7 @@ struct ClipLook {
   std::vector<float> code, light;
   double noise = 0;      // temporal sd of one block of `code`
   double structure = 0;  // correlation of its even with its odd frames: 0: nothing but noise; 1 for one frame
+  double jump = 0;       // of `code`, the middle one of the steps from frame to frame
   double barred = 0;     // share of a frame's variance that lies between rows
   int crossings = 0;     // of the rows' means through their mean: two a bar
 

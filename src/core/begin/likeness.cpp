@@ -111,6 +111,9 @@ std::optional<LightRatio> ratio(const ClipLook& from, const ClipLook& to, double
   }
   if (ratios.size() < kFewestBlocks) return std::nullopt;
   LightRatio r;
+  const auto half = ratios.begin() + static_cast<std::ptrdiff_t>(ratios.size() / 2);
+  std::vector<double> bright(ratios.begin(), half), dim(half, ratios.end());
+  r.bend = medianOf(bright) - medianOf(dim);
   r.stops = medianOf(ratios);
   r.blocks = ratios.size();
   std::vector<double> off;
@@ -118,6 +121,7 @@ std::optional<LightRatio> ratio(const ClipLook& from, const ClipLook& to, double
   // 1.4826: of a median deviation to a standard one; 1.2533: of the error of a median to that of a mean
   // (normal distribution). Blocks of one object err alike: an eighth of them count.
   r.sigma = 1.4826 * 1.2533 * medianOf(off) / std::sqrt(static_cast<double>(r.blocks) / 8);
+  r.bendSigma = 2 * r.sigma;  // of two halves
   return r;
 }
 

@@ -23,7 +23,9 @@ constexpr double kBlackSpread = 0.005;  // of the group's span of codes
 constexpr double kBlackApart = 0.0015;  // the same, between two cap-on clips
 constexpr double kEvenLight = 0.15;     // spread of an even field against its middle
 constexpr double kEvenCode = 0.03;      // the same of codes
-constexpr double kLinearTop = 0.5;      // of the span, up to where all channels of a block are whole
+constexpr double kJumpLight = 0.2;      // of light, more than a lamp drifts within a few frames
+constexpr double kJumpCode = 0.05;
+constexpr double kLinearTop = 0.5;  // of the span, up to where all channels of a block are whole
 constexpr double kCodeTop = 0.97;
 constexpr double kBars = 0.85;          // share of variance between rows
 constexpr int kFewestCrossings = 4;     // two bars
@@ -35,8 +37,9 @@ constexpr double kBrightCode = 0.35;
 // Clips of one camera in one mode.
 class ModeSorter {
  public:
-  ModeSorter(const std::vector<ClipLook>& looks, std::vector<size_t> members, const SortOptions& options)
-      : looks_(looks), members_(std::move(members)), options_(options) {}
+  ModeSorter(const std::vector<ClipLook>& looks, std::vector<size_t> members, const SortOptions& options,
+             const Progress& progress)
+      : looks_(looks), members_(std::move(members)), options_(options), progress_(progress) {}
 
   std::vector<SortedGroup> run(const std::string& body, const std::string& mode) {
     span();
@@ -47,6 +50,8 @@ class ModeSorter {
         setAside(i, ClipRole::Black, "nothing but noise, darker than all others: cap on");
       else if (l.barred > kBars && l.crossings >= kFewestCrossings)
         setAside(i, ClipRole::Strobe, fmt::format("bars across the frame, {} edges", l.crossings));
+      else if (l.jump > (l.linear() ? kJumpLight * meanCode(i) : kJumpCode) + l.noise)
+        setAside(i, ClipRole::Unknown, "its frames differ as takes do: single takes that share a name?");
       else
         scenic.push_back(i);
     }
@@ -104,29 +109,44 @@ class ModeSorter {
     return v[v.size() * 99 / 100] - v[v.size() / 100];
   }
 
-  // Clips that show one scene, by single linkage: neighbours in exposure share what the ends do not.
-  [[nodiscard]] std::vector<std::vector<size_t>> scenes(const std::vector<size_t>& clips) const {
-    std::vector<size_t> parent(clips.size());
-    std::iota(parent.begin(), parent.end(), size_t{0});
-    const auto root = [&](size_t i) {
-      while (parent[i] != i) i = parent[i];
-      return i;
-    };
-    for (size_t a = 0; a < clips.size(); ++a)
-      for (size_t b = a + 1; b < clips.size(); ++b) {
-        if (root(a) == root(b)) continue;
-        const auto alike = likeness(looks_[clips[a]], looks_[clips[b]], black_, top_);
-        if (!alike || alike->rank < kSameScene) continue;
-        // A wedge and a bench have a few lit blocks in common, and no scene.
-        const bool enough =
-            alike->overlap > kOverlap ||
-            (alike->overlap > kLeastOverlap && !isWedge(looks_[clips[a]]) && !isWedge(looks_[clips[b]]));
-        if (enough) parent[root(a)] = root(b);
-      }
-    std::map<size_t, std::vector<size_t>> by;
-    for (size_t i = 0; i < clips.size(); ++i) by[root(i)].push_back(clips[i]);
+  [[nodiscard]] bool oneScene(size_t a, size_t b) const {
+    const auto alike = likeness(looks_[a], looks_[b], black_, top_);
+    if (!alike || alike->rank < kSameScene) return false;
+    // A wedge and a bench have a few lit blocks in common, and no scene.
+    return alike->overlap > kOverlap ||
+           (alike->overlap > kLeastOverlap && !isWedge(looks_[a]) && !isWedge(looks_[b]));
+  }
+
+  // Clips that show one scene, by single linkage from the darkest to the brightest: neighbours in exposure
+  // share what the ends do not. A clip is compared with the last few of every scene begun, and scenes it
+  // joins become one.
+  [[nodiscard]] std::vector<std::vector<size_t>> scenes(std::vector<size_t> clips) const {
+    constexpr size_t kLast = 6;
+    std::stable_sort(clips.begin(), clips.end(),
+                     [&](size_t a, size_t b) { return meanCode(a) < meanCode(b); });
     std::vector<std::vector<size_t>> out;
-    for (auto& [key, list] : by) out.push_back(std::move(list));
+    for (const size_t i : clips) {
+      progress_.throwIfCancelled();
+      std::vector<size_t> joined;
+      for (size_t s = 0; s < out.size(); ++s)
+        if (std::any_of(out[s].rbegin(),
+                        out[s].rbegin() + static_cast<std::ptrdiff_t>(std::min(kLast, out[s].size())),
+                        [&](size_t other) { return oneScene(other, i); }))
+          joined.push_back(s);
+      if (joined.empty()) {
+        out.push_back({i});
+        continue;
+      }
+      auto& home = out[joined.front()];
+      for (size_t k = joined.size(); k-- > 1;) {
+        home.insert(home.end(), out[joined[k]].begin(), out[joined[k]].end());
+        out.erase(out.begin() + static_cast<std::ptrdiff_t>(joined[k]));
+      }
+      std::stable_sort(home.begin(), home.end(),
+                       [&](size_t a, size_t b) { return meanCode(a) < meanCode(b); });
+      home.push_back(i);
+    }
+    for (auto& scene : out) std::sort(scene.begin(), scene.end());
     std::sort(out.begin(), out.end());
     return out;
   }
@@ -182,7 +202,8 @@ class ModeSorter {
         clip.why += "; at which ISO is not known";
       }
       if (!at) {
-        groups.push_back({"", "", iso.value_or(0), {}, {}, 0});
+        groups.emplace_back();
+        groups.back().iso = iso.value_or(0);
         at = &groups.back();
       }
       at->clips.push_back(std::move(clip));
@@ -194,6 +215,7 @@ class ModeSorter {
   const std::vector<ClipLook>& looks_;
   std::vector<size_t> members_;
   const SortOptions& options_;
+  const Progress& progress_;
   std::vector<SortedClip> loose_;
   double span_ = 1, darkest_ = 0, black_ = 0, top_ = 1;
 };
@@ -276,7 +298,8 @@ std::string SortedGroup::id() const {
   return iso > 0 ? out + fmt::format("-{:g}", iso) : out;
 }
 
-SortedShoot sortOut(const std::vector<ClipLook>& looks, const SortOptions& options) {
+SortedShoot sortOut(const std::vector<ClipLook>& looks, const SortOptions& options,
+                    const Progress& progress) {
   SortedShoot s;
   std::map<std::string, std::vector<size_t>> byKey;
   for (size_t i = 0; i < looks.size(); ++i)
@@ -289,7 +312,7 @@ SortedShoot sortOut(const std::vector<ClipLook>& looks, const SortOptions& optio
     std::vector<size_t> groups;
     const auto add = [&](const std::string& body, const std::vector<size_t>& of) {
       int copy = 1;
-      for (auto& g : ModeSorter(looks, of, options).run(body, mode)) {
+      for (auto& g : ModeSorter(looks, of, options, progress).run(body, mode)) {
         if (g.iso == 0) g.iso = options.iso.value_or(0);
         // Two scenes that nothing else tells apart: two set-ups, or two bodies.
         while (!used.insert(g.id()).second) g.body = fmt::format("{} {}", body, ++copy);

@@ -26,6 +26,8 @@ struct SortedGroup {
   std::vector<SortedClip> clips;  // base first, then from under to over, then the rest
   std::vector<double> missing;    // stops of the step's series that no clip has
   double step = 0;                // that exposures were snapped to; 0: none fits
+  // For each stop between takes, the stops by which bright blocks change more than dim ones; 0: nothing sure.
+  double bend = 0;
 
   [[nodiscard]] std::string id() const;  // "corvane-35-log-500"
 };
@@ -47,13 +49,15 @@ struct SortOptions {
   std::optional<double> iso;   // of clips whose files say none
   DecodeOptions decode;        // what is known of clips that need a curve
 };
-[[nodiscard]] SortedShoot sortOut(const std::vector<ClipLook>& looks, const SortOptions& options);
+[[nodiscard]] SortedShoot sortOut(const std::vector<ClipLook>& looks, const SortOptions& options,
+                                  const Progress& progress = Progress());
 
 // Exposure between two clips of one scene, in stops (second against first): of blocks that both show above
 // their noise and below their end. nullopt: too few of them, or light is not known.
 struct LightRatio {
   double stops = 0, sigma = 0;
   size_t blocks = 0;
+  double bend = 0, bendSigma = 0;  // by which brighter blocks differ from dimmer ones: no light does that
 };
 // `black`: scene-linear level of no light. `top`: from where on a clip is not believed.
 [[nodiscard]] std::optional<LightRatio> lightBetween(const ClipLook& from, const ClipLook& to, double black,

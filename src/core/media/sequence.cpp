@@ -130,20 +130,22 @@ std::vector<fs::path> runsIn(const fs::path& folder) {
   std::vector<fs::path> out;
   std::error_code ec;
   size_t seen = 0;
-  for (const auto& entry : fs::directory_iterator(folder, ec)) {
-    const std::string name = entry.path().filename().string();
+  for (auto i = fs::directory_iterator(folder, fs::directory_options::skip_permission_denied, ec);
+       !ec && i != fs::directory_iterator(); i.increment(ec)) {
+    const fs::path& file = i->path();
+    const std::string name = file.filename().string();
     std::error_code each;
-    if (name.front() == '.' || !isStill(entry.path()) || entry.is_symlink(each)) continue;
+    if (name.front() == '.' || !isStill(file) || i->is_symlink(each)) continue;
     if (++seen > kMaxFrames)
       throw Error("too many files in one folder", folder.string(), "", "split the clip");
     const auto n = splitNumber(name);
     if (!n || n->head.find('%') != std::string::npos) {
-      out.push_back(entry.path());
+      out.push_back(file);
       continue;
     }
     Run& run = runs[{n->head, n->tail}];
     run.digits = std::min(run.digits, n->digits);
-    run.files.push_back(entry.path());
+    run.files.push_back(file);
   }
   if (ec) throw Error("can't list the folder: " + ec.message(), folder.string(), "", "allow reading it");
   for (auto& [around, run] : runs) {
