@@ -26,6 +26,13 @@ struct Body {
   std::vector<Shot> shots;
 };
 
+// Grey lies at 0.18 in its base, its clip five and a half stops above.
+Body plainBody() {
+  Body b;
+  b.scene.camera.frames = 4, b.scene.camera.scale = 8, b.scene.brightest = 0.11, b.scene.face = 0.04;
+  return b;
+}
+
 // Steps of a stop in a row, on black.
 Footage wedgeOf(const PlainCamera& camera, std::mt19937_64& random) {
   constexpr int kSteps = 14, kHigh = 24;
@@ -180,8 +187,7 @@ TEST(Begin, WithoutACurveNothingIsMeasuredAndTheCurveIsAskedOnce) {
   std::mt19937_64 random(5);
   Shoot shoot(folder.path(), random);
   shoot.names(20);
-  Body b;
-  b.scene.camera.frames = 4, b.scene.camera.scale = 8, b.scene.brightest = 0.11, b.scene.face = 0.04;
+  Body b = plainBody();
   shoot.bracket(b, {-3, -2, -1, 0, 1, 2, 3}, 0);
   const auto looks = lookAtAll(unplannedClips({folder.path()}), {}, Progress());
   const SortedShoot s = sortOut(looks, {});
@@ -205,8 +211,7 @@ TEST(Begin, AProjectHoldsTheClipsAndOriginalsStay) {
   fs::create_directories(folder.path() / "cards");
   Shoot shoot(folder.path() / "cards", random);
   shoot.names(20);
-  Body b;
-  b.scene.camera.frames = 4, b.scene.camera.scale = 8, b.scene.brightest = 0.11, b.scene.face = 0.04;
+  Body b = plainBody();
   shoot.bracket(b, {-2, -1, 0, 1, 2}, 0);
   shoot.black(b);
   const SortOptions options = known(folder.path());
@@ -305,8 +310,7 @@ TEST(Begin, AWrongCurveIsSaid) {
   fs::create_directories(folder.path() / "cards");
   Shoot shoot(folder.path() / "cards", random);
   shoot.names(20);
-  Body b;
-  b.scene.camera.frames = 4, b.scene.camera.scale = 8, b.scene.brightest = 0.11, b.scene.face = 0.04;
+  Body b = plainBody();
   shoot.bracket(b, {-3, -2, -1, 0, 1, 2, 3}, 0);
   const auto warned = [&](const SortOptions& o) {
     const auto looks = lookAtAll(unplannedClips({folder.path() / "cards"}), o.decode, Progress());
@@ -345,8 +349,7 @@ TEST(Begin, FoldersTellBodiesApartThatNothingElseDoes) {
     fs::create_directories(folder.path() / name);
     Shoot shoot(folder.path() / name, random);
     shoot.names(20);
-    Body b;
-    b.scene.camera.frames = 4, b.scene.camera.scale = 8, b.scene.brightest = 0.11, b.scene.face = 0.04;
+    Body b = plainBody();
     shoot.bracket(b, {-2, -1, 0, 1, 2}, 0);
   }
   const SortOptions options = known(folder.path());
@@ -364,8 +367,7 @@ TEST(Begin, ADamagedClipIsSaidAndTheRestIsSorted) {
   std::mt19937_64 random(8);
   Shoot shoot(folder.path(), random);
   shoot.names(20);
-  Body b;
-  b.scene.camera.frames = 4, b.scene.camera.scale = 8, b.scene.brightest = 0.11, b.scene.face = 0.04;
+  Body b = plainBody();
   shoot.bracket(b, {-1, 0, 1}, 0);
   std::ofstream(folder.path() / "broken.mkv") << "no movie at all";
   const SortOptions options = known(folder.path());
@@ -385,8 +387,7 @@ TEST(Begin, TheCommandAsksInItsResult) {
   fs::create_directories(folder.path() / "cards");
   Shoot shoot(folder.path() / "cards", random);
   shoot.names(20);
-  Body b;
-  b.scene.camera.frames = 4, b.scene.camera.scale = 8, b.scene.brightest = 0.11, b.scene.face = 0.04;
+  Body b = plainBody();
   shoot.bracket(b, {-2, -1, 0, 1}, 0);
   writeLogCurve(folder.path() / "log.json");
   const std::string cards = (folder.path() / "cards").string(),
