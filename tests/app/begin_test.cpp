@@ -92,6 +92,7 @@ TEST_F(BeginWindow, ADroppedFolderIsSortedAndBecomesAProjectWithOneClick) {
   ASSERT_EQ(w_->document().findings().size(), 1U);
   const Configuration& c = w_->document().findings()[0].configuration;
   EXPECT_EQ(c.iso, 500);
+  EXPECT_EQ(c.clipOfKind(ClipKind::Base)->first, 1) << "the slate is no part of what is measured";
   EXPECT_EQ(c.clips.size(), 9U);
   EXPECT_TRUE(c.clipOfKind(ClipKind::Wedge) && c.clipOfKind(ClipKind::Base));
 }

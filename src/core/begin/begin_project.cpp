@@ -116,6 +116,7 @@ std::vector<Configuration> configurationsOf(const SortedShoot& shoot, const std:
       r.path = fs::relative(l.clip, folder).generic_string();
       r.hash = l.hash;
       r.iso = l.iso.value_or(0);
+      r.first = l.steady.first, r.frames = l.steady.count;
       r.link = {{"by", "looked"}, {"sure", 1}, {"words", s.why}};
       // A take of unknown exposure is kept, and measured once its curve is known.
       c.clips.push_back(std::move(r));

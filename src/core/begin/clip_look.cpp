@@ -17,7 +17,7 @@ namespace edge {
 namespace {
 
 constexpr int kSide = 160;           // blocks, the longer side
-constexpr std::int64_t kFrames = 6;  // after the first third of the clip: slates and hands are before
+constexpr std::int64_t kFrames = 6;  // read
 
 double meanOf(const std::vector<float>& v) {
   double sum = 0;
@@ -78,9 +78,10 @@ void readPictures(ClipReader& reader, const DecodeOptions& known, const Progress
   std::optional<Decoder> decoder;
   std::optional<LumaMean> light;
   if (!look.linear() && !known.curve.empty()) light.emplace(decoder.emplace(look.format, known), kSide);
-  const std::int64_t there = reader.info().frames;
+  // Its first third is passed over where that is known: whoever still walks out is in it.
+  const std::int64_t first = std::max(look.steady.first, reader.info().frames / 3);
   bool begun = false;
-  forEachFrame(reader, {there / 3, kFrames}, progress, [&](const Frame& f) {
+  forEachFrame(reader, {first, kFrames}, progress, [&](const Frame& f) {
     code.add(f);
     last.emplace(codes, kSide).add(f);
     levels.push_back(meanOf(last->mean().luma));
@@ -124,6 +125,7 @@ ClipLook lookAt(const fs::path& clip, const DecodeOptions& decode, const Progres
     look.camera = cameraOf(info), look.iso = isoOf(info);
     look.codec = info.pixelFormatName + (info.lossyCodec.empty() ? "" : ", " + info.lossyCodec);
     look.hash = hashClip(info);
+    look.steady = findSlate(clip, kSlateSeconds, progress).steady;
     DecodeOptions own = decode;
     if (look.linear()) own.curve = "linear";
     readPictures(*reader, own, progress, look);

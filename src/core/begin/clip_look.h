@@ -8,6 +8,7 @@
 
 #include "base/progress.h"
 #include "image/decode.h"
+#include "media/clip.h"
 
 namespace edge {
 
@@ -19,7 +20,8 @@ struct ClipLook {
   PixelFormat format;
   double fps = 0;
   std::optional<double> iso;
-  std::string hash;  // of its content
+  std::string hash;    // of its content
+  FrameWindow steady;  // what is measured: after a slate and the hand that held it (match/steady.h)
   // Block means of luma. `code`: recorded codes; scene-linear of raw and floating point. `light`:
   // scene-linear; empty where the curve is not known.
   int width = 0, height = 0;
