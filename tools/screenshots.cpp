@@ -165,10 +165,12 @@ void shootBegin(MainWindow& w, const QDir& out, const std::filesystem::path& dem
   dialog->setCurve(QString::fromStdString((demo / "curves" / "ropelog.json").string()));
   looked();
   if (!all) dialog->findChild<QLineEdit*>("file")->setText("Saltpan Road, night two.edgetest");
+  if (!all) dialog->findChild<QComboBox*>("wedge steps")->setCurrentIndex(1);
   dialog->grab().save(out.filePath("begin.png"));
   if (!all) return dialog->reject();
   dialog->findChild<QPushButton*>("make")->click();
-  settle(500);
+  while (w.findChild<BeginDialog*>()) settle(100);
+  settle(2000);
   for (const char* name : {"Plan", "Match", "Range", "Latitude"}) {
     w.showStage(name);
     shoot(w, out.filePath(QString("begin-%1.png").arg(QString(name).toLower())));

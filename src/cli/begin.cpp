@@ -11,7 +11,7 @@ struct Args {
   std::vector<std::string> folders;
   std::string project;
   ClipOptions options;
-  double step = 0, iso = 0;
+  double step = 0, iso = 0, wedgeStep = 0;
 };
 
 nlohmann::json run(const Args& args, const Progress& progress) {
@@ -29,8 +29,13 @@ nlohmann::json run(const Args& args, const Progress& progress) {
                 "name the folder that the cards were copied to");
   const auto looks = lookAtAll(clips, options.decode, progress);
   const SortedShoot shoot = sortOut(looks, options);
-  writeProject(shoot, looks, options.decode, args.project);
+  const fs::path folder = fs::absolute(args.project).lexically_normal().parent_path();
+  auto configurations = configurationsOf(shoot, looks, options.decode, folder);
+  const auto places = placeAll(configurations, folder,
+                               args.wedgeStep > 0 ? std::optional(args.wedgeStep) : std::nullopt, progress);
+  writeProject(configurations, args.project);
   nlohmann::json j = toJson(shoot, looks);
+  addPlaces(j, configurations, places);
   j["project"] = args.project;
   j["inputs"] = {{"folders", args.folders},
                  {"curve", args.options.curve},
@@ -49,6 +54,8 @@ void addBegin(CLI::App& app, Common& common) {
   c->add_option("--project", args->project, "Project file to write")->required();
   args->options.addDecodingTo(*c);
   c->add_option("--iso", args->iso, "ISO of clips whose files say none")->check(CLI::Range(1.0, 1e7));
+  c->add_option("--wedge-step", args->wedgeStep, "Stops from patch to patch of the wedges")
+      ->check(CLI::Range(0.05, 3.0));
   c->add_option("--step", args->step, "Size of the exposure steps in stops")->check(CLI::Range(0.05, 4.0));
 }
 

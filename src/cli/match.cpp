@@ -28,6 +28,10 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   auto facts = readAllFacts(folder, progress);
   Match match =
       matchClips(recipe, plan, foldLog(project->log()), project->id(), facts, linksByHand(*project));
+  const auto stood = project->configurations();
+  std::vector<const Configuration*> kept;
+  for (const auto& c : stood) kept.push_back(&c);
+  const size_t keptBefore = countKept(match, plan, facts, kept, project->folder());
   auto configurations = linkedConfigurations(*project, recipe, plan, facts, match);
   nlohmann::json checks = nlohmann::json::array();
   std::vector<std::vector<CheckedTake>> checked;
@@ -43,6 +47,7 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   checkExposures(plan, facts, match);
   nlohmann::json j = matchJson(plan, facts, match);
   j["checks"] = checks;
+  j["kept"] = keptBefore;
   j["inputs"] = {{"project", args.project}, {"clips", args.clips}};
   j["warnings"] = nlohmann::json::array();
   for (const auto& l : match.links)

@@ -7,6 +7,7 @@
 
 #include "begin/begin_project.h"
 #include "match/name_stops.h"
+#include "project/analysis.h"
 #include "recover/plain_bracket.h"
 
 namespace edge {
@@ -220,7 +221,8 @@ TEST(Begin, AProjectHoldsTheClipsAndOriginalsStay) {
   const auto looks = lookAtAll(clips, options.decode, Progress());
   const SortedShoot s = sortOut(looks, options);
   const fs::path file = folder.path() / "found.edgetest";
-  writeProject(s, looks, options.decode, file);
+  const auto begun = configurationsOf(s, looks, options.decode, fs::absolute(file).parent_path());
+  writeProject(begun, file);
   const auto project = Project::open(file);
   const auto configurations = project->configurations();
   ASSERT_EQ(configurations.size(), 1U);
@@ -233,7 +235,43 @@ TEST(Begin, AProjectHoldsTheClipsAndOriginalsStay) {
   EXPECT_EQ(planned, (std::set<double>{-2, -1, 1, 2}));
   EXPECT_EQ(c.decode.curve, "log.json");
   EXPECT_EQ(fs::last_write_time(clips.front()), before);
-  EXPECT_THROW(writeProject(s, looks, options.decode, file), Error) << "what stands is not written over";
+  EXPECT_THROW(writeProject(begun, file), Error) << "what stands is not written over";
+}
+
+// The wedge is marked on its clip; what its steps are is asked, or said, never taken from the clip.
+TEST(Begin, AWedgeIsMarkedAndItsStepsAreAsked) {
+  const TempFolder folder;
+  std::mt19937_64 random(21);
+  fs::create_directories(folder.path() / "cards");
+  Shoot shoot(folder.path() / "cards", random);
+  shoot.names(20);
+  Body b = plainBody();
+  shoot.wedge(b);
+  shoot.bracket(b, {-1, 0, 1}, 0);
+  const SortOptions options = known(folder.path());
+  const auto looks = lookAtAll(unplannedClips({folder.path() / "cards"}), options.decode, Progress());
+  const SortedShoot s = sortOut(looks, options);
+  for (const auto& step : {std::optional<double>(), std::optional<double>(1.0)}) {
+    auto configurations = configurationsOf(s, looks, options.decode, folder.path());
+    ASSERT_EQ(configurations.size(), 1U);
+    const auto places = placeAll(configurations, folder.path(), step, Progress());
+    auto printed = toJson(s, looks);
+    addPlaces(printed, configurations, places);
+    ASSERT_TRUE(places[0].wedge);
+    EXPECT_TRUE(isWedgePlaced(configurations[0]));
+    EXPECT_EQ(hasWedge(configurations[0]), step.has_value());
+    bool asked = false;
+    for (const auto& question : printed["questions"]) asked |= question["what"] == "steps";
+    EXPECT_EQ(asked, !step);
+    EXPECT_EQ(printed["configurations"][0]["wedge"]["patches"], configurations[0].wedge.patches.size());
+    if (step) {
+      EXPECT_EQ(configurations[0].wedge.patches[2].stops, -2.0);
+    }
+    // Stored and read again, with steps or without.
+    const fs::path file = folder.path() / (step ? "with.edgetest" : "without.edgetest");
+    writeProject(configurations, file);
+    EXPECT_EQ(hasWedge(Project::open(file)->configurations()[0]), step.has_value());
+  }
 }
 
 TEST(Begin, FramesThatShareAFolderAreClipsByTheirPattern) {

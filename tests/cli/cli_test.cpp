@@ -300,7 +300,9 @@ TEST(CliDemo, IsMadeMeasuredReportedAndChecked) {
   }
   EXPECT_GE(bySlate, 18);
   EXPECT_GE(byName, 2);
-  EXPECT_EQ(match["missing"].size() + match["links"].size(), 180U);
+  // Takes that other cards brought before are not missing: 180 in all.
+  EXPECT_GT(match["kept"], 100U);
+  EXPECT_EQ(match["missing"].size() + match["links"].size() + match["kept"].get<size_t>(), 180U);
   EXPECT_EQ(std::system(("cd '" + (stands / "clips/corvane35-log-500").string() + "' && xxhsum -c '" + out +
                          "/hashes.xxh' >/dev/null 2>&1")
                             .c_str()),

@@ -207,5 +207,18 @@ TEST(IsoSweep, FramesThatRepeatAreSaid) {
   EXPECT_EQ(r.found->family, CircuitFamily::AllDigital);
 }
 
+// A chart that was only found on its clip: which of its patches is dim, nobody knows, and none is taken for
+// it.
+TEST(IsoSweep, AChartOfUnknownLightIsRefused) {
+  Series s;
+  s.chart.patches.resize(3);
+  for (size_t k = 0; k < 3; ++k) s.chart.patches[k].name = std::to_string(k);
+  EXPECT_THROW((void)dimPatch(s), Error);
+  s.chart.patches[1].stops = -2;
+  EXPECT_EQ(dimPatch(s).name, "1");
+  s.chart.patches[2].role = "dim";
+  EXPECT_EQ(dimPatch(s).name, "2");
+}
+
 }  // namespace
 }  // namespace edge

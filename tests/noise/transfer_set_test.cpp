@@ -52,6 +52,13 @@ TEST(TransferSet, TwoCircuitsAreReadInElectronsAndKeptAsMeasured) {
   EXPECT_EQ(gain->to, 2500);
   EXPECT_NEAR(gain->quieter.value, std::log2(6 / 2.2), 0.05);
   EXPECT_NEAR(gain->wellStops.value, std::log2(15.0 / 46), 0.04);
+  // As a sweep sees it: by its share of the well, at a fifth of the light for five times the ISO.
+  const auto light = readInLight(set, {{500, {5.9, 0.05, false}}, {2500, {5.9, 0.05, false}}});
+  ASSERT_EQ(light.size(), 2U);
+  EXPECT_EQ(light[0].stops, 0);
+  EXPECT_NEAR(light[1].stops, std::log2(2.2 / 6 * 46 / 15 / 5), 0.06);
+  EXPECT_EQ(readInLight(set, {{2500, {5.9, 0.05, false}}}).size(), 1U) << "a clip that is not known";
+  EXPECT_TRUE(readInLight(set, {{500, {5.9, 0.05, true}}}).empty()) << "a clip that was not reached";
   // Every point stands on the curve that read noise and photons make, but for what a drawn sample errs by.
   for (const auto& p : electronsOf(set[1]))
     EXPECT_NEAR(p.noise / std::hypot(2.2, std::sqrt(p.signal)), 1, 0.02);

@@ -6,12 +6,12 @@
 
 #include "base/error.h"
 #include "exposure/meter.h"
+#include "match/slate_reader.h"
 #include "media/clip.h"
 #include "plan/recipes.h"
 #include "project/project.h"
 #include "shoot/gate.h"
 #include "shoot/prompt.h"
-#include "match/slate_reader.h"
 #include "simulate/stand_ins.h"
 #include "support/support.h"
 
@@ -228,7 +228,7 @@ TEST_F(OnSet, GateOpensOnlyWhenNothingIsLeft) {
   EXPECT_NE(gateOf(recipe_, plan_, {}, foldLog(entries_), {}).words, "Safe to move on")
       << "no clip was seen yet";
   ClipWords clips;
-  for (const auto& t : plan_.takes) clips[t.slate] = {"clip", {}};
+  for (const auto& t : plan_.takes) clips[t.slate] = {"clip", {}, true};
   EXPECT_EQ(gateOf(recipe_, plan_, {}, foldLog(entries_), clips).words, "Safe to move on");
   clips[plan_.takes[3].slate].troubles = {"measured 1.0 stop under"};
   clips.erase(plan_.takes[4].slate);
@@ -236,6 +236,11 @@ TEST_F(OnSet, GateOpensOnlyWhenNothingIsLeft) {
   ASSERT_EQ(g.items.size(), 2U);
   EXPECT_EQ(g.items[0].kind, GateKind::Redo);
   EXPECT_EQ(g.items[1].kind, GateKind::NoClip);
+  clips[plan_.takes[5].slate].checked = false;
+  g = gateOf(recipe_, plan_, {}, foldLog(entries_), clips);
+  ASSERT_EQ(g.items.size(), 3U);
+  EXPECT_EQ(g.items[2].kind, GateKind::Unchecked) << "a clip nobody looked at is never sound";
+  EXPECT_STREQ(wordOf(g.items[2].kind), "Not checked");
   EXPECT_TRUE(gateOf(recipe_, Plan(), {}, {}, {}).items.empty());
   EXPECT_FALSE(gateOf(recipe_, Plan(), {}, {}, {}).safe);
 }

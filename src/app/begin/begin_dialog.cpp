@@ -11,6 +11,7 @@
 
 #include "base/error.h"
 #include "base/numbers.h"
+#include "base/units.h"
 #include "begin/bracket_order.h"
 #include "color/curve.h"
 #include "theme/text.h"
@@ -70,6 +71,7 @@ BeginDialog::BeginDialog(std::vector<std::filesystem::path> folders, const Theme
   connect(&job_, &Job::failed, this,
           [this](const QString& problem, const QString& where, const QString& remedy) {
             say(problem + (where.isEmpty() ? QString() : ", " + where) + ": " + remedy);
+            make_->setEnabled(!rows_.empty());
           });
   connect(&job_, &Job::finished, this, [this](bool) { bar_->hide(); });
   look();
@@ -177,8 +179,9 @@ QWidget* BeginDialog::buildChoices() {
     options_.step = step > 0 ? std::optional(step) : std::nullopt;
     sort();
   });
-  for (const auto& [words, choice] :
-       {std::pair("curve", curve_), std::pair("range", range_), std::pair("steps of", step_)}) {
+  wedgeStep_ = buildWedgeSteps(box);
+  for (const auto& [words, choice] : {std::pair("curve", curve_), std::pair("range", range_),
+                                      std::pair("exposures by", step_), std::pair("wedge by", wedgeStep_)}) {
     row->addWidget(quiet(words, box));
     row->addWidget(choice);
     row->addSpacing(size::kGap);
@@ -198,6 +201,20 @@ QWidget* BeginDialog::buildChoices() {
   row->addWidget(quiet("ISO", box));
   row->addWidget(iso_);
   row->addStretch();
+  return box;
+}
+
+// What a wedge is made of is not seen on its own clip: it would hide a wrong curve.
+QComboBox* BeginDialog::buildWedgeSteps(QWidget* parent) {
+  auto* box = new QComboBox(parent);
+  box->setObjectName("wedge steps");
+  box->setAccessibleName("Stops from patch to patch of the wedges");
+  box->addItem("not known yet", 0.0);
+  for (const auto& [words, stops] : {std::pair("1 stop", 1.0), std::pair("2/3 stop", 2.0 / 3),
+                                     std::pair("1/2 stop", 0.5), std::pair("1/3 stop", 1.0 / 3)})
+    box->addItem(words, stops);
+  for (const double density : {0.3, 0.2, 0.15, 0.1})
+    box->addItem(QString("density %1").arg(density, 0, 'f', 2), density / kDensityPerStop);
   return box;
 }
 
@@ -290,6 +307,9 @@ void BeginDialog::fill() {
     lines << QString("and %1 more").arg(more);
   }
   asked_->setText(lines.join("\n"));
+  wedgeStep_->setEnabled(std::any_of(rows_.begin(), rows_.end(), [this](const auto& at) {
+    return shoot_.groups[at.first].clips[at.second].role == ClipRole::Wedge;
+  }));
   make_->setEnabled(!rows_.empty());
 }
 
@@ -410,13 +430,23 @@ void BeginDialog::setCurve(const QString& nameOrFile) {
 
 void BeginDialog::write() {
   const std::filesystem::path file = file_->text().toStdString();
-  try {
-    writeProject(shoot_, looks_, options_.decode, file);
-    written_ = file;
-    accept();
-  } catch (const Error& e) {
-    say(q(e.problem() + ", " + e.subject() + ": " + e.remedy()));
-  }
+  const double step = wedgeStep_->currentData().toDouble();
+  make_->setEnabled(false);
+  problem_->hide();
+  bar_->setValue(0);
+  bar_->show();
+  job_.start("finding charts", [this, file, shoot = shoot_, looks = looks_, decode = options_.decode,
+                                step = step > 0 ? std::optional(step) : std::nullopt](
+                                   const Progress& progress, const Job::Deliver& deliver) {
+    const auto folder = std::filesystem::absolute(file).lexically_normal().parent_path();
+    auto configurations = configurationsOf(shoot, looks, decode, folder);
+    (void)placeAll(configurations, folder, step, progress);
+    writeProject(configurations, file);
+    deliver([this, file] {
+      written_ = file;
+      accept();
+    });
+  });
 }
 
 void BeginDialog::say(const QString& problem) {

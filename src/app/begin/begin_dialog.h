@@ -40,6 +40,7 @@ class BeginDialog : public QDialog {
   void changeRole(size_t group, size_t clip, ClipRole role);
   void changeCell(QTableWidgetItem* item);
   void chooseCurve(int index);
+  static QComboBox* buildWedgeSteps(QWidget* parent);
   void write();
   void say(const QString& problem);
 
@@ -51,7 +52,7 @@ class BeginDialog : public QDialog {
   std::vector<std::pair<size_t, size_t>> rows_;  // group and clip of each row
   Job job_;
   QLabel *head_, *asked_, *problem_;
-  QComboBox *curve_, *range_, *step_;
+  QComboBox *curve_, *range_, *step_, *wedgeStep_;
   RulerWidget* ruler_;
   QTableWidget* table_;
   QProgressBar* bar_;

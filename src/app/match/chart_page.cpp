@@ -11,6 +11,7 @@
 #include "chart/densities.h"
 #include "color/display.h"
 #include "project/analysis.h"
+#include "project/place_charts.h"
 #include "recover/follow.h"
 #include "theme/text.h"
 
@@ -55,7 +56,10 @@ ChartPage::ChartPage(Document& document, QWidget* parent) : QWidget(parent), doc
     if (what_ == Placing::Objects) list_->setCurrentRow(i);
   });
   connect(&document_, &Document::findingsChanged, this, &ChartPage::refreshIfSeen);
-  connect(&document_, &Document::currentChanged, this, &ChartPage::refreshIfSeen);
+  connect(&document_, &Document::currentChanged, this, [this] {
+    say("");  // it was said of another configuration
+    refreshIfSeen();
+  });
   for (Job* j : {&job_, &pictureJob_}) connect(j, &Job::failed, this, &ChartPage::failed);
   connect(&job_, &Job::failed, this, [this] { say("Not found: place it by its corners."); });
   setFocusProxy(editor_);
@@ -76,6 +80,12 @@ void ChartPage::say(const QString& words) {
 
 void ChartPage::setTheme(const Theme& theme) {
   editor_->setTheme(theme);
+}
+
+void ChartPage::enableNumbers() {
+  const bool layout = kind_->currentIndex() == 1 || kind_->currentIndex() == 2;
+  steps_->setEnabled(layout), perRow_->setEnabled(layout);
+  stopsPerStep_->setEnabled(layout || setSteps_->isVisibleTo(form_));
 }
 
 void ChartPage::show(Placing what) {
@@ -106,6 +116,13 @@ void ChartPage::refresh() {
     shown_.reset();
     return editor_->clearPicture("Link clips to takes and keep the links: then charts are placed here.");
   }
+  // Steps are asked where none are known, and corrected where they are even; calibrated ones are left alone.
+  setSteps_->setVisible(what_ == Placing::Wedge && isWedgePlaced(*c) && isEvenlyStepped(c->wedge));
+  enableNumbers();
+  if (setSteps_->isVisibleTo(form_) && !hasWedge(*c) && words_->text().isEmpty())
+    say(QString("%1 patches are marked. How many stops lie from one to the next? F says what "
+                "the clip shows.")
+            .arg(c->wedge.patches.size()));
   refreshList(*c);
   refreshSeenOn();
   refreshOutlines();
@@ -195,9 +212,8 @@ void ChartPage::loadPicture() {
     return editor_->clearPicture(what_ == Placing::Wedge ? "No wedge was shot in this configuration."
                                                          : "No base was shot in this configuration.");
   editor_->clearPicture("reading …");
-  DecodeOptions decode = decodeOf(*c, folder);
-  const bool guessed = decode.curve.empty();
-  if (guessed) decode.curve = "bt709";  // to look at; nothing is measured before the curve is known
+  const DecodeOptions decode = lookingDecode(*c, folder);
+  const bool guessed = decode.curve != decodeOf(*c, folder).curve;
   const double k = what_ == Placing::Wedge ? kWedgeDown : std::exp2(looked->plannedStops.value_or(0));
   const QString caption = q(c->label()) + " · " + q(looked->name) +
                           (guessed  ? " · curve not known yet"
@@ -228,46 +244,6 @@ void ChartPage::loadPicture() {
                       .arg(q(formatSigned(f.dx, 1)), q(formatSigned(f.dy, 1))));
     });
   });
-}
-
-Chart ChartPage::layoutWanted() const {
-  const Configuration* c = configuration();
-  const int kind = kind_->currentIndex();
-  if (kind == 0) {
-    const Chart& placed = what_ == Placing::Wedge ? c->wedge : c->bench;
-    if (!placed.patches.empty()) return placed;
-    return chartOf({what_ == Placing::Wedge ? ChartKind::Wedge : ChartKind::Colour24, steps_->value(),
-                    perRow_->value(), stopsPerStep_->value()});
-  }
-  return chartOf(
-      {static_cast<ChartKind>(kind - 1), steps_->value(), perRow_->value(), stopsPerStep_->value()});
-}
-
-void ChartPage::find() {
-  const Configuration* c = configuration();
-  if (!c || what_ == Placing::Objects) return;
-  try {
-    const Chart layout = layoutWanted();
-    say("looking for it …");
-    job_.start("finding the chart",
-               [this, c = *c, layout, what = what_, folder = document_.project().folder()](
-                   const Progress& progress, const Job::Deliver& deliver) {
-                 const auto found = findChartOf(c, folder, what, layout, progress);
-                 deliver([this, found, c, what] {
-                   if (!found) return say("Not found for certain: place it by two corners and drag.");
-                   const Configuration* now = configuration();
-                   if (!now || now->id != c.id) return;
-                   Configuration changed = *now;
-                   (what == Placing::Wedge ? changed.wedge : changed.bench) = found->chart;
-                   put(changed, "chart found");
-                   say(QString("Found: %1 of %2 patches seen, the others follow from them.")
-                           .arg(found->patchesSeen)
-                           .arg(found->chart.patches.size()));
-                 });
-               });
-  } catch (const Error& e) {
-    emit failed(q(e.problem()), q(e.subject()), q(e.remedy()));
-  }
 }
 
 void ChartPage::placeByCorners() {

@@ -10,6 +10,7 @@
 #include <QSpinBox>
 
 #include "chart/densities.h"
+#include "project/place_charts.h"
 #include "project/setup.h"
 #include "shell/document.h"
 #include "shell/job.h"
@@ -49,6 +50,7 @@ class ChartPage : public QWidget {
   void putDensities(const std::vector<PatchLight>& lights, const std::filesystem::path& from);
   [[nodiscard]] QString densitiesNow() const;
   void refreshIfSeen();
+  void enableNumbers();
   QWidget* buildSide();
   QWidget* buildForm();
   QWidget* buildObjects();
@@ -63,6 +65,10 @@ class ChartPage : public QWidget {
   void preview(int outline, const Quad& corners);
   void drawn(const Quad& corners);
   void removeObject(int outline);
+  void look();
+  [[nodiscard]] bool isLoaded(const Configuration& c) const;
+  void sayFound(const Configuration& c, const FoundLattice& found);
+  void setWedgeSteps();
   void put(Configuration changed, const QString& words);
   void say(const QString& words);
 
@@ -75,6 +81,7 @@ class ChartPage : public QWidget {
   QSpinBox *steps_, *perRow_;
   QDoubleSpinBox* stopsPerStep_;
   QWidget *form_, *objects_;
+  QPushButton* setSteps_;
   QListWidget* list_;
   QLabel *title_, *words_;
   QString drawingObject_;

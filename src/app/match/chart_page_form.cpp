@@ -71,7 +71,8 @@ QWidget* ChartPage::buildForm() {
   column->setContentsMargins(0, 0, 0, 0);
   kind_ = new QComboBox(form);
   kind_->setAccessibleName("Kind of chart");
-  kind_->addItems({"as placed or loaded", "step wedge", "grey scale", "24 patches, six greys below"});
+  kind_->addItems(
+      {"whatever is there, or as loaded", "step wedge", "grey scale", "24 patches, six greys below"});
   column->addWidget(kind_);
   auto* numbers = new QHBoxLayout;
   steps_ = new QSpinBox(form), perRow_ = new QSpinBox(form), stopsPerStep_ = new QDoubleSpinBox(form);
@@ -82,11 +83,13 @@ QWidget* ChartPage::buildForm() {
   steps_->setSuffix(" steps"), perRow_->setSuffix(" a row"), stopsPerStep_->setSuffix(" stop");
   for (QWidget* w : std::initializer_list<QWidget*>{steps_, perRow_, stopsPerStep_}) numbers->addWidget(w);
   column->addLayout(numbers);
-  connect(kind_, &QComboBox::currentIndexChanged, this, [this](int i) {
-    for (QWidget* w : std::initializer_list<QWidget*>{steps_, perRow_, stopsPerStep_})
-      w->setEnabled(i == 1 || i == 2);
-  });
-  for (QWidget* w : std::initializer_list<QWidget*>{steps_, perRow_, stopsPerStep_}) w->setEnabled(false);
+  setSteps_ = new QPushButton("So many stops from patch to patch", form);
+  setSteps_->setObjectName("set steps");
+  connect(setSteps_, &QPushButton::clicked, this, &ChartPage::setWedgeSteps);
+  setSteps_->hide();
+  column->addWidget(setSteps_);
+  connect(kind_, &QComboBox::currentIndexChanged, this, &ChartPage::enableNumbers);
+  enableNumbers();
   auto* buttons = new QHBoxLayout;
   const auto add = [&](const char* text, void (ChartPage::*slot)()) {
     auto* b = new QPushButton(text, form);

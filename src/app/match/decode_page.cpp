@@ -179,7 +179,8 @@ void DecodePage::refresh() {
 // What the first clip is, in words; raw is developed at one value for the whole series.
 void DecodePage::readFormat() {
   const Configuration* c = configuration();
-  const ClipRecord* clip = c->clipOfKind(ClipKind::Base) ? c->clipOfKind(ClipKind::Base) : c->clipOfKind(ClipKind::Wedge);
+  const ClipRecord* clip =
+      c->clipOfKind(ClipKind::Base) ? c->clipOfKind(ClipKind::Base) : c->clipOfKind(ClipKind::Wedge);
   const std::string path = clip ? (document_.project().folder() / clip->path).string() : "";
   if (path == formatOf_) return;
   formatOf_ = path;

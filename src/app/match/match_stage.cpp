@@ -262,6 +262,7 @@ void MatchStage::refresh() {
     QStringList words = {
         QString("%1 clips in %2").arg(work_.facts().size()).arg(q(work_.folder().filename().string())),
         QString("%1 pairs of raw and log").arg(work_.match().twins.size())};
+    if (work_.keptBefore() > 0) words << QString("%1 takes kept from before").arg(work_.keptBefore());
     if (const int n = work_.troubles(); n > 0) words << QString("%1 to look at").arg(n);
     if (!work_.busy()) words << (work_.kept() ? "kept in the project" : "not yet kept");
     fitRows();

@@ -144,6 +144,9 @@ void MatchWork::rematch() {
   if (!p || !document_.isOpen()) return;
   match_ = matchClips(p->recipe, p->plan, document_.shootLog(), document_.project().id(), facts_,
                       linksByHand(document_.project()));
+  std::vector<const Configuration*> kept;
+  for (const auto& f : document_.findings()) kept.push_back(&f.configuration);
+  keptBefore_ = countKept(match_, p->plan, facts_, kept, document_.project().folder());
   if (!job_.running()) noteKept(*p);  // clip by clip it would cost more than the matching
   checkExposures(p->plan, facts_, match_);
   tell();
@@ -269,11 +272,13 @@ void MatchWork::tell() {
   ClipWords words = clipWordsOf(document_.project());
   for (const auto& l : match_.links) {
     if (!l.take || l.superseded) continue;
-    ClipWord w{facts_[l.clip].path.filename().string(), {}};
+    ClipWord w{facts_[l.clip].path.filename().string(), {}, false};
     if (!l.trouble.empty()) w.troubles.push_back(l.trouble);
-    if (const auto* checked = checksOf(planned()->plan.takes[*l.take].slate))
+    if (const auto* checked = checksOf(planned()->plan.takes[*l.take].slate)) {
+      w.checked = true;
       for (const auto& c : checked->checks)
         if (!c.pass && c.code != "exposure") w.troubles.push_back(c.words);
+    }
     words[planned()->plan.takes[*l.take].slate] = w;
   }
   emit clipWords(words);

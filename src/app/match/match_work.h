@@ -27,6 +27,7 @@ class MatchWork : public QObject {
   [[nodiscard]] const CheckedTake* checksOf(const std::string& slate) const;
   [[nodiscard]] int troubles() const;
   [[nodiscard]] bool kept() const { return kept_; }
+  [[nodiscard]] size_t keptBefore() const { return keptBefore_; }  // takes, from other cards
 
   void link(size_t clip, const std::string& slate);  // by hand; empty: no take
   void link(const std::vector<std::pair<size_t, std::string>>& clips, const QString& words);  // one step
@@ -58,6 +59,7 @@ class MatchWork : public QObject {
   std::vector<Configuration> configurations_;
   std::vector<std::vector<CheckedTake>> checked_;
   QString words_;
+  size_t keptBefore_ = 0;
   bool kept_ = true, again_ = false;
 };
 

@@ -123,32 +123,24 @@ void IsoView::plotSweep() {
   sweep_->replot();
 }
 
-// Read noise alone, by photon transfer: its share of the full well, at the light that fills it. In stops from
-// where the sweep stands at the lowest of its ISOs. Returns the lowest of them; 0: there is none.
+// Read noise alone, from where the sweep stands at the lowest of its ISOs. Returns the lowest of them; 0:
+// there is none to compare.
 double IsoView::plotReadNoise(const SweepResult& sweep) {
   std::vector<double> x, y;
   double from = 0;
-  for (const auto& transfer : finding_->transfer) {
-    const TransferChannel green = greenOf(transfer);
-    const auto clip = std::find_if(finding_->clips.begin(), finding_->clips.end(), [&](const auto& c) {
-      return c.first == transfer.iso && !c.second.atLeast;
-    });
+  for (const auto& read : readInLight(finding_->transfer, finding_->clips)) {
     const auto at = std::find_if(sweep.noise.begin(), sweep.noise.end(),
-                                 [&](const SweepNoise& n) { return n.iso == transfer.iso; });
-    if (!green.readNoiseE || !(green.readNoiseE->value > 0) || !green.fullWellE ||
-        clip == finding_->clips.end() || at == sweep.noise.end())
-      continue;
-    const double share = std::log2(green.readNoiseE->value / green.fullWellE->value) + clip->second.stops -
-                         std::log2(transfer.iso);
-    if (x.empty()) from = std::log2(at->noise / sweep.noise.front().noise) - share;
-    x.push_back(std::log2(transfer.iso));
-    y.push_back(from + share);
+                                 [&](const SweepNoise& n) { return n.iso == read.iso; });
+    if (at == sweep.noise.end()) continue;
+    if (x.empty()) from = std::log2(at->noise / sweep.noise.front().noise) - read.stops;
+    x.push_back(std::log2(read.iso));
+    y.push_back(from + read.stops);
   }
   if (x.size() < 2) return 0;
   const Theme& t = sweep_->currentTheme();
-  QCPGraph* read = sweep_->addCurve("read noise alone, photon transfer", t.quiet, x, y);
-  read->setLineStyle(QCPGraph::lsNone);
-  read->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDiamond, t.quiet, 9));
+  QCPGraph* points = sweep_->addCurve("read noise alone, photon transfer", t.quiet, x, y);
+  points->setLineStyle(QCPGraph::lsNone);
+  points->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDiamond, t.quiet, 9));
   return *std::min_element(y.begin(), y.end());
 }
 

@@ -182,6 +182,9 @@ std::optional<Invite> NoiseStage::inviteForPage() const {
     return Invite{"The files don't say how their codes were made.", "Answer what is asked", Door::Decoding};
   if (spec.onChart && f->subject.setup.bench.patches.empty())
     return Invite{"Nobody has said yet where the chart lies in the picture.", "Mark the chart", Door::Charts};
+  if (spec.onChart && !hasChartLight(f->subject.setup))
+    return Invite{"The chart is marked. What light its patches have, nobody has said yet.", "Say it",
+                  Door::Charts};
   return Invite{"This has not been measured yet.", "Analyse", Door::Analyse};
 }
 

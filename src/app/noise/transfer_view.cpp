@@ -69,10 +69,12 @@ void TransferView::plotIso(const IsoTransfer& transfer, size_t index) {
   QCPGraph* line = plot_->addCurve(QString("ISO %1").arg(transfer.iso), t.accent, at, noise, false);
   line->setPen(QPen(t.accent, 1.5, kPens[index % std::size(kPens)]));
   const double top = 2 * std::max(std::sqrt(well), noise.empty() ? 1 : noise.back());
-  plot_->xAxis->setRange(kFewestElectrons, std::max(plot_->xAxis->range().upper, 2 * well));
-  plot_->yAxis->setRange(
-      index == 0 ? std::max(0.5, read / 2) : std::min(plot_->yAxis->range().lower, std::max(0.5, read / 2)),
-      std::max(index == 0 ? 0 : plot_->yAxis->range().upper, top));
+  // What the ISOs before it asked for is kept; what another body did is not.
+  const bool first = index == 0;
+  plot_->xAxis->setRange(kFewestElectrons, std::max(first ? 0 : plot_->xAxis->range().upper, 2 * well));
+  const double low = std::max(0.5, read / 2);
+  plot_->yAxis->setRange(first ? low : std::min(plot_->yAxis->range().lower, low),
+                         std::max(first ? 0 : plot_->yAxis->range().upper, top));
 }
 
 }  // namespace edge::app

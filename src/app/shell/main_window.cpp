@@ -236,7 +236,15 @@ void MainWindow::beginFrom(const std::vector<std::filesystem::path>& folders) {
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   connect(dialog, &QDialog::accepted, this, [this, dialog] {
     openProject(dialog->written());
-    go(Door::Charts);
+    if (!document_.isOpen()) return;
+    const auto all = [this](auto is) {
+      return std::all_of(document_.findings().begin(), document_.findings().end(),
+                         [&](const Finding& f) { return is(f.configuration); });
+    };
+    if (!all([](const Configuration& c) { return isMarked(c); })) return go(Door::Charts);
+    if (!all(isDecoded)) return go(Door::Decoding);
+    showStage("Findings");
+    analyse();
   });
   dialog->open();
 }

@@ -11,8 +11,6 @@
 namespace edge::app {
 namespace {
 
-const char* const kGateWords[] = {"Missing", "Shoot again", "Doubtful", "No clip", "Skipped"};
-
 // The configuration of the document that a take will be measured in; -1: there is none yet.
 int configurationOf(const Document& document, const Planned& planned, const Take& take) {
   const TestSeries& s = planned.plan.series[take.series];
@@ -82,7 +80,8 @@ void ShootStage::refreshSide() {
           html += QString("<p><b>%1</b> %2 %3</p>").arg(esc(level.position)).arg(level.value).arg(s.words);
     double off = 0;
     for (const auto& j : judged) {
-      html += QString("<p style='font-size: 20px'><b>%2</b>: %1</p>").arg(esc(j.words), kWords[static_cast<int>(j.standing)]);
+      html += QString("<p style='font-size: 20px'><b>%2</b>: %1</p>")
+                  .arg(esc(j.words), kWords[static_cast<int>(j.standing)]);
       if (j.code == "light" && j.standing == Standing::Fail && j.position == "key") off = j.off;
     }
     if (off != 0) {
@@ -128,8 +127,7 @@ void ShootStage::refreshGate() {
   for (const auto& item : g.items) groups[{item.kind, item.words}].push_back(&item);
   const auto line = [](const GateItem& item, bool alone) {
     QString text = q(item.slate);
-    if (alone)
-      text = QString("%1   %2: %3").arg(kGateWords[static_cast<int>(item.kind)], text, q(item.words));
+    if (alone) text = QString("%1   %2: %3").arg(wordOf(item.kind), text, q(item.words));
     if (!item.todo.empty()) text += (alone ? ". " : "   ") + q(item.todo);
     return text;
   };
@@ -137,10 +135,9 @@ void ShootStage::refreshGate() {
     const bool alone = items.size() == 1;
     QTreeWidgetItem* parent = nullptr;
     if (!alone)
-      parent = new QTreeWidgetItem(gateList_, {QString("%1   %2 takes: %3")
-                                                   .arg(kGateWords[static_cast<int>(alike.first)])
-                                                   .arg(items.size())
-                                                   .arg(q(alike.second))});
+      parent = new QTreeWidgetItem(
+          gateList_,
+          {QString("%1   %2 takes: %3").arg(wordOf(alike.first)).arg(items.size()).arg(q(alike.second))});
     for (const auto* item : items) {
       auto* row = alone ? new QTreeWidgetItem(gateList_, {line(*item, true)})
                         : new QTreeWidgetItem(parent, {line(*item, false)});

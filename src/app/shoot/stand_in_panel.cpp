@@ -78,7 +78,12 @@ bool StandInPanel::stand() {
   const auto& file = shooter_.document().project().file();
   if (set_ && recipe_ == p->recipe.source && project_ == file) return true;
   recipe_ = p->recipe.source, project_ = file;
-  set_ = std::make_shared<SimulatedSet>(demoScenario(true), p->recipe, folder());
+  // Of the scenario's two rasters the one that was planned, or every clip would be told to be of another.
+  Scenario scenario = demoScenario(true);
+  for (const auto& body : p->recipe.bodies)
+    for (const auto& mode : body.modes)
+      if (mode.width > scenario.width) scenario = demoScenario(false);
+  set_ = std::make_shared<SimulatedSet>(scenario, p->recipe, folder());
   return true;
 }
 

@@ -24,8 +24,8 @@ const NeedSpec& specOf(Need need) {
        [](const Finding& f) { return f.range.has_value(); }},
       {"bracket", "No over and under bracket was shot in this configuration.",
        "The bracket is shot, but nobody has said yet where the chart lies in the picture.", "Mark the chart",
-       [](const Configuration& c) { return c.clipOfKind(ClipKind::Base) && c.clipOfKind(ClipKind::Take); }, hasBracket,
-       [](const Finding& f) { return f.latitude.has_value(); }}};
+       [](const Configuration& c) { return c.clipOfKind(ClipKind::Base) && c.clipOfKind(ClipKind::Take); },
+       hasBracket, [](const Finding& f) { return f.latitude.has_value(); }}};
   return specs[static_cast<int>(need)];
 }
 
@@ -46,6 +46,9 @@ std::optional<Invite> inviteFor(const Document& document, Need need) {
   const Configuration& c = f->configuration;
   if (spec.measured(*f)) return std::nullopt;
   if (!spec.shot(c)) return Invite{spec.missing, "Look at its clips", Door::Clips};
+  if (need == Need::Wedge && isWedgePlaced(c) && !hasWedge(c))
+    return Invite{"The wedge was found. How many stops lie between its patches, nobody has said yet.",
+                  "Say it", Door::Charts};
   if (!spec.marked(c)) return Invite{spec.mark, spec.markButton, Door::Charts};
   if (!isDecoded(c))
     return Invite{"The files don't say how their codes were made.", "Answer what is asked", Door::Decoding};
@@ -62,7 +65,7 @@ QString progressOf(const Document& document, Need need) {
     measured += spec.measured(f);
   }
   if (shot == 0) return QString("no %1 yet").arg(spec.what);
-  if (marked < shot) return QString("%1 of %2 not marked").arg(shot - marked).arg(shot);
+  if (marked < shot) return QString("%1 of %2 not ready").arg(shot - marked).arg(shot);
   return QString("%1 of %2 measured").arg(measured).arg(shot);
 }
 

@@ -19,7 +19,7 @@ struct Invite {
 enum class Need { Wedge, Bracket };
 // What measuring this of the current configuration still needs; nothing: it is measured.
 [[nodiscard]] std::optional<Invite> inviteFor(const Document& document, Need need);
-// How far it is over all configurations, for the path: "4 of 6 measured", "2 not marked".
+// How far it is over all configurations, for the path: "4 of 6 measured", "2 not ready".
 [[nodiscard]] QString progressOf(const Document& document, Need need);
 
 // Contents, or the invitation in their place.

@@ -2,12 +2,14 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <set>
 
 #include "base/json_numbers.h"
 #include "base/numbers.h"
 #include "base/warning.h"
+#include "project/analysis.h"
 #include "project/setup.h"
 
 namespace fs = std::filesystem;
@@ -126,12 +128,51 @@ std::vector<Configuration> configurationsOf(const SortedShoot& shoot, const std:
   return out;
 }
 
-void writeProject(const SortedShoot& shoot, const std::vector<ClipLook>& looks, const DecodeOptions& decode,
-                  const fs::path& file) {
+std::vector<LookedFor> placeAll(std::vector<Configuration>& configurations, const fs::path& folder,
+                                std::optional<double> wedgeStep, const Progress& progress) {
+  const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
+  std::vector<LookedFor> places;
+  for (size_t k = 0; k < configurations.size(); ++k) {
+    progress.report(static_cast<double>(k) / static_cast<double>(configurations.size()),
+                    "charts of " + configurations[k].label());
+    try {
+      places.push_back(placeByLooking(configurations[k], folder, wedgeStep, quiet));
+    } catch (const Error&) {  // what can't be looked at is marked by hand; the project is made all the same
+      places.emplace_back();
+    }
+  }
+  return places;
+}
+
+void addPlaces(json& printed, const std::vector<Configuration>& configurations,
+               const std::vector<LookedFor>& places) {
+  json without = json::array(), steps = json::array();
+  for (size_t k = 0; k < places.size(); ++k) {
+    json& j = printed["configurations"][k];
+    const auto describe = [](const FoundLattice& f) {
+      return json{{"patches", f.chart.patches.size()}, {"rows", f.rows}, {"per_row", f.perRow}};
+    };
+    if (const auto& w = places[k].wedge) {
+      j["wedge"] = describe(*w);
+      j["wedge"]["step_seen"] =
+          w->step ? json{{"stops", w->step->stops}, {"spread", w->step->spread}} : json();
+      if (isWedgePlaced(configurations[k]) && !hasWedge(configurations[k])) {
+        without.push_back(j["id"]);
+        const auto usual = usualStep(*w);
+        if (usual && std::find(steps.begin(), steps.end(), formatNumber(*usual, 3)) == steps.end())
+          steps.push_back(formatNumber(*usual, 3));
+      }
+    }
+    if (const auto& c = places[k].chart) j["chart"] = describe(*c);
+  }
+  if (!without.empty())
+    printed["questions"].push_back({{"what", "steps"}, {"configurations", without}, {"choices", steps}});
+}
+
+void writeProject(const std::vector<Configuration>& configurations, const fs::path& file) {
   const fs::path at = fs::absolute(file).lexically_normal();
   std::error_code ec;
   const bool stood = fs::exists(at, ec);
-  const auto configurations = configurationsOf(shoot, looks, decode, at.parent_path());
   try {
     const auto project = Project::create(at, at.stem().string());
     for (const auto& c : configurations) project->addConfiguration(c);

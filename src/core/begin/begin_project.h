@@ -1,6 +1,7 @@
 // A sorted shoot as it is printed, and as a project with its clips linked.
 #pragma once
 #include "begin/sort_out.h"
+#include "project/place_charts.h"
 #include "project/project.h"
 
 namespace edge {
@@ -16,8 +17,15 @@ namespace edge {
                                                           const std::vector<ClipLook>& looks,
                                                           const DecodeOptions& decode,
                                                           const std::filesystem::path& folder);
+// Charts found on their clips (project/place_charts.h), for all of them.
+[[nodiscard]] std::vector<LookedFor> placeAll(std::vector<Configuration>& configurations,
+                                              const std::filesystem::path& folder,
+                                              std::optional<double> wedgeStep, const Progress& progress);
+// Added to what `begin` prints: where charts were found, and what is still to be said of them.
+void addPlaces(nlohmann::json& printed, const std::vector<Configuration>& configurations,
+               const std::vector<LookedFor>& places);
+
 // Writes the project. Errors: it exists already; no place to write.
-void writeProject(const SortedShoot& shoot, const std::vector<ClipLook>& looks, const DecodeOptions& decode,
-                  const std::filesystem::path& file);
+void writeProject(const std::vector<Configuration>& configurations, const std::filesystem::path& file);
 
 }  // namespace edge

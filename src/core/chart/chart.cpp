@@ -94,7 +94,7 @@ Chart readChart(const std::filesystem::path& file) {
   return chartFromJson(json::parse(readText(file), nullptr, false), file);
 }
 
-Chart chartFromJson(const json& j, const std::filesystem::path& file) {
+Chart chartFromJson(const json& j, const std::filesystem::path& file, ChartLight light) {
   if (!j.is_object()) refuse(file, "", "not a JSON object");
   if (j.value("format", json()) != "edge-test-chart") refuse(file, "format", "this is no edge-test-chart");
   if (!j.contains("version") || !j["version"].is_number_integer() || j["version"] != 1)
@@ -121,7 +121,8 @@ Chart chartFromJson(const json& j, const std::filesystem::path& file) {
         readPatch(j["patches"][i], file, std::to_string(i + 1), c.referenceWidth, c.referenceHeight, sigma));
     const Patch& p = c.patches.back();
     if (!names.insert(p.name).second) refuse(file, "patch " + p.name, "this name stands twice");
-    if (c.kind != "colour" && !p.stops) refuse(file, "patch " + p.name, "\"stops\" is missing");
+    if (light == ChartLight::Known && c.kind != "colour" && !p.stops)
+      refuse(file, "patch " + p.name, "\"stops\" is missing");
   }
   if (j.contains("grey") && j["grey"].is_string()) {
     c.grey = j["grey"].get<std::string>();

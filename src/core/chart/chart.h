@@ -35,8 +35,11 @@ struct Chart {
 // Errors name file and patch: not JSON, missing keys, absurd values, corners not convex or outside the
 // reference.
 [[nodiscard]] Chart readChart(const std::filesystem::path& file);
-// The same from a parsed object; `file` is named in errors.
-[[nodiscard]] Chart chartFromJson(const nlohmann::json& j, const std::filesystem::path& file);
+// The same from a parsed object; `file` is named in errors. Found: a chart seen on a picture, whose patches'
+// light nobody has said yet.
+enum class ChartLight { Known, Found };
+[[nodiscard]] Chart chartFromJson(const nlohmann::json& j, const std::filesystem::path& file,
+                                  ChartLight light = ChartLight::Known);
 [[nodiscard]] nlohmann::json toJson(const Chart& chart);
 
 // Named objects of a series, as in its `regions`.

@@ -6,14 +6,11 @@
 #include <opencv2/imgproc.hpp>
 
 #include "base/error.h"
+#include "chart/areas.h"
 
 namespace edge {
 namespace {
 
-constexpr double kLevelStep = 0.4;    // stops between thresholds
-constexpr double kDeepest = 14;       // stops below the brightest that are looked at
-constexpr double kSmallest = 6;       // pixels a side
-constexpr double kLargest = 0.2;      // of the picture's area
 constexpr double kNear = 0.25;        // of a patch's side: an area this near is the patch
 constexpr double kInlier = 0.06;      // of a patch's side: an area further off was cut short by a threshold
 constexpr double kSameSize = 0.35;    // relative difference of sides
@@ -21,67 +18,15 @@ constexpr double kUpright = 0.92;     // sine between rows and columns: sheared 
 constexpr int kSeeds = 40;            // areas tried as the first of three
 constexpr double kLightMiss = 0.8;    // stops of residual that count as no agreement at all
 constexpr double kLightEnough = 0.7;  // of the patches of known light must have it
+constexpr double kApart = 0.2;        // stops between patches whose order is looked at
+constexpr double kAlike = 0.02;       // of codes in stops: clipped, or both at the floor
 constexpr double kKeeps = 0.95;       // of the score, or a refinement went astray
 constexpr double kEnough = 0.5;       // of `sure`
 
-struct Area {
-  cv::Point2d middle;
-  double side = 0;    // of a square of its area
-  double square = 0;  // share of the smallest rectangle around it that it fills
-};
-
-cv::Mat stopsOf(const LumaPicture& p) {
-  cv::Mat linear(p.height, p.width, CV_32F, const_cast<float*>(p.luma.data())), smooth, stops;
-  cv::GaussianBlur(linear, smooth, cv::Size(), 1);
-  double top = 0;
-  cv::minMaxLoc(smooth, nullptr, &top);
-  smooth = cv::max(smooth, top * std::exp2(-kDeepest));
-  cv::log(smooth, stops);
-  return stops / std::log(2.0);
-}
-
-// Four-sided connected areas brighter (or darker) than their surroundings, over all thresholds.
-std::vector<Area> areasOf(const cv::Mat& stops) {
-  double low = 0, high = 0;
-  cv::minMaxLoc(stops, &low, &high);
-  std::vector<Area> out;
-  const auto add = [&](const std::vector<cv::Point>& contour) {
-    const double area = cv::contourArea(contour);
-    if (area < kSmallest * kSmallest || area > kLargest * stops.total()) return;
-    const cv::RotatedRect box = cv::minAreaRect(contour);
-    const double a = box.size.width, b = box.size.height;
-    if (std::min(a, b) < kSmallest || std::max(a, b) > 4 * std::min(a, b) || area < 0.8 * a * b) return;
-    std::vector<cv::Point> corners;
-    cv::approxPolyDP(contour, corners, 0.06 * cv::arcLength(contour, true), true);
-    if (corners.size() != 4 || !cv::isContourConvex(corners)) return;
-    const cv::Moments m = cv::moments(contour);
-    const cv::Point2d middle(m.m10 / m.m00 + 0.5, m.m01 / m.m00 + 0.5);
-    const Area seen{middle, std::sqrt(area), area / (static_cast<double>(a) * b)};
-    for (auto& o : out)
-      if (cv::norm(o.middle - middle) < 0.3 * o.side) {  // seen at another threshold: the better one counts
-        if (seen.square > o.square) o = seen;
-        return;
-      }
-    out.push_back(seen);
-  };
-  for (double t = high - kLevelStep / 2; t > low; t -= kLevelStep)
-    for (const bool bright : {true, false}) {
-      const cv::Mat mask = bright ? stops > t : stops <= t;
-      std::vector<std::vector<cv::Point>> contours;
-      cv::findContours(mask, contours, cv::RETR_LIST, cv::CHAIN_APPROX_NONE);
-      for (const auto& c : contours) add(c);
-    }
-  std::sort(out.begin(), out.end(), [](const Area& a, const Area& b) {
-    return std::make_tuple(-a.side, a.middle.y, a.middle.x) <
-           std::make_tuple(-b.side, b.middle.y, b.middle.x);
-  });
-  if (out.size() > 600) out.resize(600);
-  return out;
-}
-
 class Finder {
  public:
-  Finder(const LumaPicture& picture, const Chart& layout) : stops_(stopsOf(picture)), layout_(layout) {
+  Finder(const LumaPicture& picture, const Chart& layout, bool linear)
+      : stops_(stopsOf(picture)), layout_(layout), linear_(linear) {
     areas_ = areasOf(stops_);
     for (const auto& p : layout.patches) {
       const Point m = middleOf(p.corners);
@@ -217,23 +162,38 @@ class Finder {
     double light = kLightEnough;  // nothing known of the light
     if (!lights.empty()) {
       if (offsets.size() < 3) return 0;
-      std::nth_element(offsets.begin(), offsets.begin() + static_cast<std::ptrdiff_t>(offsets.size() / 2),
-                       offsets.end());
-      const double offset = offsets[offsets.size() / 2];
-      light = 0;
-      for (const auto& [expected, is] : lights) {
-        const double should = std::clamp(expected + offset, floor_, top_);
-        // Below what is left of the dark everything is alike.
-        const double miss = should < floor_ + 2 && is < floor_ + 2.5 ? 0 : std::abs(is - should);
-        light += 1 - std::min(1.0, miss / kLightMiss);
-      }
-      light /= static_cast<double>(lights.size());
+      light = linear_ ? agreementOf(lights, offsets) : orderOf(lights);
     }
     if (light < kLightEnough) return 0;
     int seen = 0;
     for (size_t k = 0; k < cells_.size(); ++k) seen += areaAt(h, k) != nullptr;
     if (seen < 4) return 0;
     return light * std::min(1.0, seen / (0.7 * n));
+  }
+
+  // Of scene-linear light: 1 where every patch has its own.
+  [[nodiscard]] double agreementOf(const std::vector<std::pair<double, double>>& lights,
+                                   std::vector<double> offsets) const {
+    std::nth_element(offsets.begin(), offsets.begin() + static_cast<std::ptrdiff_t>(offsets.size() / 2),
+                     offsets.end());
+    const double offset = offsets[offsets.size() / 2];
+    double light = 0;
+    for (const auto& [expected, is] : lights) {
+      const double should = std::clamp(expected + offset, floor_, top_);
+      // Below what is left of the dark everything is alike.
+      const double miss = should < floor_ + 2 && is < floor_ + 2.5 ? 0 : std::abs(is - should);
+      light += 1 - std::min(1.0, miss / kLightMiss);
+    }
+    return light / static_cast<double>(lights.size());
+  }
+
+  // Of codes: 1 where all pairs stand in their order, 0 by chance.
+  [[nodiscard]] static double orderOf(const std::vector<std::pair<double, double>>& lights) {
+    int right = 0, pairs = 0;
+    for (const auto& [a, isA] : lights)
+      for (const auto& [b, isB] : lights)
+        if (a > b + kApart) ++pairs, right += isA > isB - kAlike;
+    return pairs == 0 ? 0 : 2.0 * right / pairs - 1;
   }
 
   [[nodiscard]] double sideOf(const cv::Matx33d& h, const cv::Point2d& p) const {
@@ -252,6 +212,7 @@ class Finder {
 
   cv::Mat stops_;
   const Chart& layout_;
+  const bool linear_;
   std::vector<Area> areas_;
   std::vector<cv::Point2d> cells_;
   std::vector<double> sides_;
@@ -261,9 +222,10 @@ class Finder {
 
 }  // namespace
 
-std::optional<FoundChart> findChart(const LumaPicture& picture, const Chart& layout, double reduction) {
+std::optional<FoundChart> findChart(const LumaPicture& picture, const Chart& layout, double reduction,
+                                    bool linear) {
   if (picture.width < 32 || picture.height < 32 || layout.patches.size() < 4) return std::nullopt;
-  Finder finder(picture, layout);
+  Finder finder(picture, layout, linear);
   double score = 0;
   const cv::Matx33d h = finder.run(&score);
   if (score < kEnough) return std::nullopt;

@@ -14,9 +14,10 @@ struct FoundChart {
   double errorPixels = 0;  // rms of the patches seen against the chart as placed, in the picture's pixels
 };
 
-// `reduction`: pixels of the clip to one of the picture. nullopt: not found for certain; place it by its
+// `reduction`: pixels of the clip to one of the picture. `linear`: the picture is scene-linear; else only the
+// order of light is compared. nullopt: not found for certain; place it by its
 // corners. Deterministic.
 [[nodiscard]] std::optional<FoundChart> findChart(const LumaPicture& picture, const Chart& layout,
-                                                  double reduction);
+                                                  double reduction, bool linear = true);
 
 }  // namespace edge

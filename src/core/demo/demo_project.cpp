@@ -25,7 +25,7 @@ constexpr int kSlateForgotten = 29;        // each so-manieth take
 
 // Written last: a broken run leaves none.
 std::string stampOf(bool small) {
-  return small ? "edge-test-demo 6 small\n" : "edge-test-demo 6\n";
+  return small ? "edge-test-demo 7 small\n" : "edge-test-demo 6\n";
 }
 
 class DemoBuilder {
@@ -81,6 +81,9 @@ class DemoBuilder {
   // Every take of the plan, in its order, as the simulated cameras see it.
   void shootPlan() {
     recipeJson_ = json::parse(demoRecipeText());
+    // Planned as it is shot, or every take would be told to be of another raster.
+    for (auto& body : recipeJson_.at("bodies"))
+      for (auto& mode : body.at("modes")) mode["width"] = scenario_.width, mode["height"] = scenario_.height;
     writeJson("recipe.json", recipeJson_);
     recipe_ = recipeFromJson(recipeJson_, folder_ / "recipe.json");
     plan_ = makePlan(recipe_, {}, Progress());

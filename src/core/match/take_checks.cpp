@@ -10,6 +10,7 @@
 #include "base/numbers.h"
 #include "base/units.h"
 #include "match/check_context.h"
+#include "match/kind_checks.h"
 
 using nlohmann::json;
 
@@ -31,7 +32,7 @@ class Checker {
       : c_(c), take_(c.take), base_(c.base), chart_(c.chart), e_(c.expected) {}
 
   std::vector<TakeCheck> run() {
-    format();
+    out_ = checkFile(take_, &base_, e_);
     exposure();
     overTime();
     balance();
@@ -48,27 +49,6 @@ class Checker {
   void add(const char* code, double figure, double tolerance, const char* unit, bool pass, std::string words,
            bool told = true, json evidence = nullptr) {
     out_.push_back({code, figure, tolerance, unit, pass, told, std::move(words), std::move(evidence)});
-  }
-
-  void format() {
-    const PixelFormat& f = take_.format;
-    std::string wrong;
-    const auto differs = [](double is, double wanted) {
-      return wanted > 0 && is > 0 && std::abs(is - wanted) > 0.01 * wanted;
-    };
-    if ((f.layout == Layout::Cfa) != e_.raw) wrong = e_.raw ? "no raw frames" : "raw frames";
-    if (!e_.raw && !f.isFloat() && e_.bits > 0 && f.bitDepth < e_.bits)
-      wrong = fmt::format("{} bit where {:g} were planned", f.bitDepth, e_.bits);
-    if (differs(take_.fps, e_.fps))
-      wrong = fmt::format("{:g} fps where {:g} were planned", take_.fps, e_.fps);
-    if (take_.format.width != base_.format.width || take_.format.height != base_.format.height)
-      wrong = fmt::format("{} x {} where the base has {} x {}", f.width, f.height, base_.format.width,
-                          base_.format.height);
-    add("format", wrong.empty() ? 0 : 1, 0, "", wrong.empty(), wrong.empty() ? "format as planned" : wrong);
-    if (take_.stats.missingFrames > 0)
-      add("truncated", static_cast<double>(take_.stats.missingFrames), 0, "frames", false,
-          fmt::format("{} frames that the file promises are not there: copy it again",
-                      take_.stats.missingFrames));
   }
 
   void exposure() {

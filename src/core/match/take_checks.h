@@ -31,13 +31,17 @@ struct TakeExpectation {
   double plannedStops = 0;
   bool base = false;                                // a repeat of the base
   double bits = 0, width = 0, height = 0, fps = 0;  // of the recipe's mode; 0: not said
-  bool raw = false;
+  std::optional<bool> raw;                          // nothing: no plan says
+  // Of a ladder or pair: its ISO over the first one's, in stops. Raw whose ISO is only noted is darker by as
+  // much, and right.
+  std::optional<double> isoStops;
 };
 
 struct TakeCheck {
   std::string code;  // "exposure", "base-differs", "drift", "flicker", "balance", "ratio", "clipped",
                      // "black", "framing", "focus", "scene", "vignetting", "format", "truncated", "uneven",
-                     // "filtered"
+                     // "filtered"; by kind (kind_checks.h): "too-dark", "not-black", "too-bright",
+                     // "unequal", "unreadable"
   double figure = 0, tolerance = 0;
   std::string unit;
   bool pass = true;

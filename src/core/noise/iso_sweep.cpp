@@ -28,21 +28,6 @@ constexpr double kSureSigmas = 4;
 constexpr double kFiltersDiffer = 0.15;  // of ln variance: 0.1 stop of noise
 constexpr double kLightMoved = 0.12;     // relative step of the light that is one
 
-// The darkest patch, or the one with the role "dim"; a region where the series has no chart.
-Patch dimPatch(const Series& s) {
-  std::vector<Patch> all = s.chart.patches;
-  all.insert(all.end(), s.regions.begin(), s.regions.end());
-  for (const auto& p : all)
-    if (p.role == "dim") return p;
-  const Patch* darkest = nullptr;
-  for (const auto& p : all)
-    if (!darkest || p.stops.value_or(0) < darkest->stops.value_or(0)) darkest = &p;
-  if (!darkest)
-    throw Error("a sweep needs a chart or region with a dim patch", "", "chart",
-                "name the chart of the series");
-  return *darkest;
-}
-
 // By how much step^2/12 can be wrong where a level lies badly between two codes, relative, of the sd that is
 // left: first harmonic of the rounding error (Widrow and Kollar, Quantization Noise, 2008; from memory).
 double phaseBias(double sdCodes) {
@@ -189,6 +174,20 @@ std::string adviceOf(const CircuitsFound& f) {
 }
 
 }  // namespace
+
+Patch dimPatch(const Series& s) {
+  std::vector<Patch> all = s.chart.patches;
+  all.insert(all.end(), s.regions.begin(), s.regions.end());
+  for (const auto& p : all)
+    if (p.role == "dim") return p;
+  const Patch* darkest = nullptr;
+  for (const auto& p : all)
+    if (p.stops && (!darkest || *p.stops < *darkest->stops)) darkest = &p;
+  if (darkest) return *darkest;
+  if (s.chart.patches.empty() && !s.regions.empty()) return s.regions.front();
+  throw Error("a sweep needs a patch of known light, or one with the role dim", "", "chart",
+              "say the light of the chart's patches, or name the chart of the series");
+}
 
 double SweepPoint::snr() const {
   return variance > 0 ? level / std::sqrt(variance) : 0;

@@ -45,6 +45,10 @@ struct SweepResult {
   std::string advice;  // one sentence; empty: nothing to advise
 };
 
+// What a sweep is measured on: the patch or region with the role "dim", else the darkest patch; the first
+// region where there is no chart. Errors: none; a chart of whose patches no light is known.
+[[nodiscard]] Patch dimPatch(const Series& series);
+
 // Errors: no take with an ISO, no chart, clips that differ in format, unreadable ones.
 [[nodiscard]] SweepMeasure measureSweep(const Series& series, const Progress& progress);
 // Pure arithmetic.

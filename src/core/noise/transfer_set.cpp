@@ -1,5 +1,6 @@
 #include "noise/transfer_set.h"
 
+#include <algorithm>
 #include <cmath>
 
 namespace edge {
@@ -51,6 +52,23 @@ std::optional<TransferGain> gainBetween(const TransferSet& set) {
       best = {set.front().iso, set[i].iso, quieter, stopsBetween(*high.fullWellE, *low.fullWellE)};
   }
   return best;
+}
+
+std::vector<ReadInLight> readInLight(const TransferSet& set,
+                                     const std::vector<std::pair<double, Limit>>& clips) {
+  std::vector<ReadInLight> out;
+  double first = 0;
+  for (const auto& t : set) {
+    const TransferChannel green = greenOf(t);
+    const auto clip = std::find_if(clips.begin(), clips.end(),
+                                   [&](const auto& c) { return c.first == t.iso && !c.second.atLeast; });
+    if (!isPositive(green.readNoiseE) || !isPositive(green.fullWellE) || clip == clips.end()) continue;
+    const double stops =
+        std::log2(green.readNoiseE->value / green.fullWellE->value) + clip->second.stops - std::log2(t.iso);
+    if (out.empty()) first = stops;
+    out.push_back({t.iso, stops - first});
+  }
+  return out;
 }
 
 }  // namespace edge

@@ -29,4 +29,12 @@ struct TransferGain {
 };
 [[nodiscard]] std::optional<TransferGain> gainBetween(const TransferSet& set);
 
+// Read noise alone as a sweep sees it, referred to the light: log2 of its share of the full well, times the
+// light that fills the well, 2^clip / ISO. Stops against the first; only ISOs whose clip above grey is known.
+struct ReadInLight {
+  double iso = 0, stops = 0;
+};
+[[nodiscard]] std::vector<ReadInLight> readInLight(const TransferSet& set,
+                                                   const std::vector<std::pair<double, Limit>>& clips);
+
 }  // namespace edge

@@ -82,8 +82,20 @@ std::string latitudeInputHash(const Configuration& c, const fs::path& folder) {
   return inputHash(c, folder, c.bench, {ClipKind::Base, ClipKind::Take});
 }
 
-bool hasWedge(const Configuration& c) {
+bool isWedgePlaced(const Configuration& c) {
   return c.clipOfKind(ClipKind::Wedge) && !c.wedge.patches.empty();
+}
+bool hasWedge(const Configuration& c) {
+  return isWedgePlaced(c) && std::all_of(c.wedge.patches.begin(), c.wedge.patches.end(),
+                                         [](const Patch& p) { return p.stops.has_value(); });
+}
+bool hasChartLight(const Configuration& c) {
+  return std::any_of(c.bench.patches.begin(), c.bench.patches.end(),
+                     [](const Patch& p) { return p.stops.has_value(); });
+}
+bool isMarked(const Configuration& c) {
+  return (!c.clipOfKind(ClipKind::Wedge) || hasWedge(c)) &&
+         (!c.clipOfKind(ClipKind::Base) || !c.clipOfKind(ClipKind::Take) || hasBracket(c));
 }
 bool hasBracket(const Configuration& c) {
   return c.clipOfKind(ClipKind::Base) && c.clipOfKind(ClipKind::Take) && !c.bench.patches.empty();

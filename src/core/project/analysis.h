@@ -38,6 +38,13 @@ struct Asked {
 // version of the method.
 [[nodiscard]] std::string latitudeInputHash(const Configuration& c, const std::filesystem::path& folder);
 
+// Where it lies is known; its steps may not be.
+[[nodiscard]] bool isWedgePlaced(const Configuration& c);
+// The light of at least one patch of the bench chart is known: sweeps and ladders need it, brackets do not.
+[[nodiscard]] bool hasChartLight(const Configuration& c);
+// All that was shot of wedge and bracket has its charts marked, the wedge with its steps.
+[[nodiscard]] bool isMarked(const Configuration& c);
+// It can be measured: the light of every patch is known.
 [[nodiscard]] bool hasWedge(const Configuration& c);
 [[nodiscard]] bool hasBracket(const Configuration& c);
 [[nodiscard]] bool hasBlack(const Configuration& c);  // a cap-on clip beside the wedge

@@ -31,12 +31,18 @@ inline constexpr const char* kByHandKey = "links";  // decision of the project: 
                                                               const Plan& plan,
                                                               const std::vector<ClipFacts>& facts,
                                                               const Match& match);
-// Stores them. Ids are given here.
 // Whether the clips of these configurations stand in the project already, each as this take.
 [[nodiscard]] bool linksStand(const Project& project, const std::vector<Configuration>& linked);
+// Stores them. Ids are given here.
 void storeConfigurations(Project& project, std::vector<Configuration>& configurations);
 
-// Every bench take of a configuration against its base. Needs charts and a decode state; empty without.
+// Takes whose clips the project keeps from an earlier card lack none: they are taken out of `missing`. A kept
+// clip that is among `facts` is matched anew and says nothing. Returns how many takes these are.
+size_t countKept(Match& match, const Plan& plan, const std::vector<ClipFacts>& facts,
+                 const std::vector<const Configuration*>& kept, const std::filesystem::path& folder);
+
+// Every clip of a configuration by what its kind needs; those of the bracket against their base, where its
+// chart is marked. Empty where the decode state is not known: nothing is checked then.
 [[nodiscard]] std::vector<CheckedTake> checkConfiguration(const Configuration& c,
                                                           const std::filesystem::path& folder,
                                                           const Recipe& recipe, const Plan& plan,

@@ -192,7 +192,7 @@ std::vector<Analysis> noiseAnalysesOf(const NoiseSubject& s, const fs::path& fol
   if (!isDecoded(s.setup)) return list;
   for (const auto& job : jobs()) {
     const auto clips = clipsFor(s, job);
-    if (clips.empty() || (job.onChart && s.setup.bench.patches.empty())) continue;
+    if (clips.empty() || (job.onChart && !hasChartLight(s.setup))) continue;
     list.push_back({s.setup.id, job.result, s.label() + ", " + job.words, inputHash(s, folder, clips),
                     [s, folder, clips, measure = job.measure](const Progress& p) {
                       return measure(s, folder, clips, p);

@@ -106,7 +106,7 @@ void bindSetup(SQLite::Statement& s, int from, const Configuration& c) {
 Chart storedChart(const std::string& text, const fs::path& file) {
   const json j = json::parse(text);
   const json patches = j.value("patches", json());
-  if (!patches.is_array() || !patches.empty()) return chartFromJson(j, file);
+  if (!patches.is_array() || !patches.empty()) return chartFromJson(j, file, ChartLight::Found);
   Chart none;
   none.referenceWidth = j.at("reference").at("width"), none.referenceHeight = j.at("reference").at("height");
   return none;

@@ -58,17 +58,23 @@ const ClipRecord* clipFor(const Configuration& c, Placing what) {
   return c.clipOfKind(what == Placing::Wedge ? ClipKind::Wedge : ClipKind::Base);
 }
 
+DecodeOptions lookingDecode(const Configuration& c, const fs::path& folder) {
+  DecodeOptions d = decodeOf(c, folder);
+  if (std::find(c.ask.begin(), c.ask.end(), "curve") != c.ask.end()) d.curve = "bt709";
+  return d;
+}
+
 std::optional<FoundChart> findChartOf(const Configuration& c, const fs::path& folder, Placing what,
                                       const Chart& layout, const Progress& progress) {
   const ClipRecord* clip = clipFor(c, what);
   if (!clip)
     throw Error(what == Placing::Wedge ? "there is no wedge clip" : "there is no base clip", c.label(), "",
                 "link clips first, then keep the links");
-  const DecodeOptions decode = decodeOf(c, folder);
+  const DecodeOptions decode = lookingDecode(c, folder);
   const LumaPicture picture =
       firstPicture(folder / clip->path, decode, {clip->first, clip->frames}, progress);
   const auto info = openClip(folder / clip->path)->info();
-  return findChart(picture, layout, static_cast<double>(info.format.width) / picture.width);
+  return findChart(picture, layout, static_cast<double>(info.format.width) / picture.width, isDecoded(c));
 }
 
 std::string curveInputHash(const Configuration& c, const fs::path& folder) {

@@ -29,6 +29,9 @@ enum class Placing { Wedge, Chart, Objects };
                                                     const std::filesystem::path& folder, Placing what,
                                                     const Chart& layout, const Progress& progress);
 
+// To look at its clips only: what is still asked is guessed. Nothing is measured by it.
+[[nodiscard]] DecodeOptions lookingDecode(const Configuration& c, const std::filesystem::path& folder);
+
 inline constexpr const char* kCurveResult = "curve";
 [[nodiscard]] std::string curveInputHash(const Configuration& c, const std::filesystem::path& folder);
 // Curve measured from the bracket, where it still fits.

@@ -160,6 +160,12 @@ void warn(const LatitudeMeasure& m, LatitudeResult& r) {
               "the base itself fails ({}): there is no edge {} it; choose another base, or more light",
               wordsOf(edge->cause), side),
           "base");
+  if (m.base.clippedWhere.empty())
+    add("no-skin",
+        "neither a face nor anything white is marked: where highlights burn out is not judged, so the true "
+        "upper "
+        "edge may lie lower; draw a face",
+        "base");
   for (const auto& t : m.takes) {
     const std::string where = "take " + t.name;
     if (t.repeatedFrames > 0)

@@ -6,6 +6,24 @@
 
 namespace edge {
 
+const char* wordOf(GateKind kind) {
+  switch (kind) {
+    case GateKind::Missing:
+      return "Missing";
+    case GateKind::Redo:
+      return "Shoot again";
+    case GateKind::Doubt:
+      return "Doubtful";
+    case GateKind::NoClip:
+      return "No clip";
+    case GateKind::Unchecked:
+      return "Not checked";
+    case GateKind::Skipped:
+      return "Skipped";
+  }
+  return "";
+}
+
 Gate gateOf(const Recipe& recipe, const Plan& plan, const Knowledge& known, const ShootLog& log,
             const ClipWords& clips, const std::string& body) {
   Gate g;
@@ -25,10 +43,13 @@ Gate gateOf(const Recipe& recipe, const Plan& plan, const Knowledge& known, cons
       continue;
     }
     const auto clip = clips.find(t.slate);
-    if (clip != clips.end())
+    if (clip != clips.end()) {
       for (const auto& trouble : clip->second.troubles)
         g.items.push_back({GateKind::Redo, t.slate, trouble, "shoot it again"});
-    else if (g.clipsSeen)
+      if (!clip->second.checked)
+        g.items.push_back({GateKind::Unchecked, t.slate, "its clip is not yet checked",
+                           "in Match: choose its folder, mark its chart, answer what is asked"});
+    } else if (g.clipsSeen)
       g.items.push_back({GateKind::NoClip, t.slate, "logged as shot, no clip of it was copied",
                          "copy it, or shoot it again"});
     for (const auto& j : judgeReadings(recipe, plan, known, log, i))

@@ -12,11 +12,13 @@ namespace edge {
 // What the copied clip of a take says; by slate.
 struct ClipWord {
   std::string clip;
-  std::vector<std::string> troubles;  // "exposure 1.0 stop under what was planned"; empty: sound
+  std::vector<std::string> troubles;  // "exposure 1.0 stop under what was planned"; empty and checked: sound
+  bool checked = false;               // by the checks of Match
 };
 using ClipWords = std::map<std::string, ClipWord>;
 
-enum class GateKind { Missing, Redo, Doubt, NoClip, Skipped };
+enum class GateKind { Missing, Redo, Doubt, NoClip, Unchecked, Skipped };
+[[nodiscard]] const char* wordOf(GateKind kind);  // on screen
 struct GateItem {
   GateKind kind = GateKind::Missing;
   std::string slate, words, todo;

@@ -1,0 +1,170 @@
+// Checks of wedges, cap-on clips, sweeps and ladders. Clips are made here, frame by frame, written as
+// OpenEXR; what is wrong with each is what the test did to it.
+#include "match/kind_checks.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <random>
+
+#include "chart/place.h"
+#include "project/match_project.h"
+#include "support/support.h"
+
+namespace edge {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr int kWidth = 160, kHeight = 96;
+
+using Light = std::function<double(int x, int y)>;
+
+// Six scene-linear frames with noise, clipped at 1.
+TakeEvidence shoot(const test::TempFolder& folder, const std::string& name, const Chart& chart,
+                   const Light& light) {
+  std::mt19937 random(static_cast<unsigned>(name.size()) * 31U + static_cast<unsigned char>(name.back()));
+  std::normal_distribution<double> normal;
+  const fs::path clip = folder.path() / name;
+  fs::create_directories(clip);
+  for (int n = 0; n < 6; ++n) {
+    std::vector<float> rgb;
+    for (int y = 0; y < kHeight; ++y)
+      for (int x = 0; x < kWidth; ++x)
+        for (int c = 0; c < 3; ++c)
+          rgb.push_back(static_cast<float>(std::min(1.0, light(x, y) + 2e-4 * normal(random))));
+    test::writeImage(clip / fmt::format("f{:04}.exr", n + 1), kWidth, kHeight, 3, rgb, 32);
+  }
+  DecodeOptions linear;
+  linear.curve = "linear";
+  return gatherTake(clip, linear, chart, {}, {0, 0}, Progress());
+}
+
+const TakeCheck* find(const std::vector<TakeCheck>& checks, const std::string& code) {
+  for (const auto& c : checks)
+    if (c.code == code) return &c;
+  return nullptr;
+}
+
+Chart wedge() {
+  return placedOn(chartOf({ChartKind::Wedge, 8, 4, 1}), uprightFrom({10, 10}, {150, 86}), kWidth, kHeight);
+}
+double wedgeLight(const Chart& chart, int x, int y, double first) {
+  for (const auto& p : chart.patches)
+    if (x >= p.corners[0].x && x < p.corners[2].x && y >= p.corners[0].y && y < p.corners[2].y)
+      return first * std::exp2(*p.stops);
+  return 0;
+}
+
+TEST(KindChecks, AWedgeWhoseBrightestPatchDoesNotClipIsSaid) {
+  const test::TempFolder folder;
+  const Chart chart = wedge();
+  for (const auto& [first, clips] : {std::pair(0.7, false), std::pair(2.6, true)}) {
+    const auto e = shoot(folder, clips ? "bright" : "dim", chart,
+                         [&, first = first](int x, int y) { return wedgeLight(chart, x, y, first); });
+    const auto checks = checkOfKind(CheckKind::Wedge, e, nullptr, chart, {}, {});
+    ASSERT_TRUE(find(checks, "too-dark"));
+    EXPECT_EQ(find(checks, "too-dark")->pass, clips);
+  }
+}
+
+// Nobody has said its steps yet, and four of eight patches are clipped into one.
+TEST(KindChecks, AWedgeOfUnknownStepsThatClipsFarDownIsNotCalledDim) {
+  const test::TempFolder folder;
+  Chart chart = wedge();
+  const auto bright = shoot(folder, "far", chart, [&](int x, int y) { return wedgeLight(chart, x, y, 12); });
+  const auto dim = shoot(folder, "low", chart, [&](int x, int y) { return wedgeLight(chart, x, y, 0.7); });
+  for (auto& p : chart.patches) p.stops.reset();
+  EXPECT_TRUE(find(checkOfKind(CheckKind::Wedge, bright, nullptr, chart, {}, {}), "too-dark")->pass);
+  EXPECT_FALSE(find(checkOfKind(CheckKind::Wedge, dim, nullptr, chart, {}, {}), "too-dark")->pass);
+}
+
+TEST(KindChecks, RawThatOnlyNotesItsIsoIsDarkerByItAndRight) {
+  const test::TempFolder folder;
+  const Chart chart = wedge();
+  const auto lit = [&](double level) {
+    return [&chart, level](int x, int y) { return wedgeLight(chart, x, y, level); };
+  };
+  auto first = shoot(folder, "a", chart, lit(0.8)), half = shoot(folder, "b", chart, lit(0.4));
+  const Plateau end = {1.0, 1.0, 1.0};
+  TakeExpectation doubled;
+  doubled.isoStops = 1;
+  EXPECT_FALSE(find(checkOfKind(CheckKind::Equal, half, &first, chart, end, doubled), "unequal")->pass)
+      << "developed pictures are as bright at any ISO";
+  half.format.layout = Layout::Cfa;
+  EXPECT_TRUE(find(checkOfKind(CheckKind::Equal, half, &first, chart, end, doubled), "unequal")->pass);
+  doubled.isoStops = 2;
+  EXPECT_FALSE(find(checkOfKind(CheckKind::Equal, half, &first, chart, end, doubled), "unequal")->pass);
+}
+
+TEST(KindChecks, LightThatGetsInUnderTheCapIsSaid) {
+  const test::TempFolder folder;
+  const Chart areas = nineAreas(kWidth, kHeight);
+  const auto passes = [&](const char* name, const Light& light) {
+    const auto checks =
+        checkOfKind(CheckKind::Black, shoot(folder, name, areas, light), nullptr, areas, {}, {});
+    return find(checks, "not-black") && find(checks, "not-black")->pass;
+  };
+  EXPECT_TRUE(passes("cap", [](int, int) { return 0.001; })) << "a pedestal is no light";
+  EXPECT_FALSE(passes("leak", [](int x, int) { return 0.001 + (x > 120 ? 0.003 : 0); }));
+  EXPECT_FALSE(passes("open", [](int, int) { return 0.18; }));
+}
+
+TEST(KindChecks, ALadderWhoseLightMovedAndASweepThatIsTooBright) {
+  const test::TempFolder folder;
+  const Chart chart = wedge();
+  const auto lit = [&](double level) {
+    return [&chart, level](int x, int y) { return wedgeLight(chart, x, y, level); };
+  };
+  const auto first = shoot(folder, "a", chart, lit(0.5)), same = shoot(folder, "b", chart, lit(0.51)),
+             moved = shoot(folder, "c", chart, lit(0.4));
+  const Plateau end = {1.0, 1.0, 1.0};
+  EXPECT_TRUE(find(checkOfKind(CheckKind::Equal, same, &first, chart, end, {}), "unequal")->pass);
+  const auto off = checkOfKind(CheckKind::Equal, moved, &first, chart, end, {});
+  EXPECT_FALSE(find(off, "unequal")->pass);
+  EXPECT_NEAR(find(off, "unequal")->figure, std::log2(0.4 / 0.5), 0.02);
+  // Measured on its darkest of eight steps: 0.0005 and 0.0125 over noise of 0.0002.
+  Chart darkest = chart;
+  darkest.patches = {chart.patches.back()};
+  const auto dim = shoot(folder, "e", darkest, lit(0.06)), bright = shoot(folder, "d", darkest, lit(1.6));
+  EXPECT_TRUE(find(checkOfKind(CheckKind::Sweep, dim, nullptr, darkest, end, {}), "too-bright")->pass);
+  EXPECT_FALSE(find(checkOfKind(CheckKind::Sweep, bright, nullptr, darkest, end, {}), "too-bright")->pass);
+}
+
+TEST(KindChecks, FilesAreHeldAgainstThePlan) {
+  const test::TempFolder folder;
+  const Chart areas = nineAreas(kWidth, kHeight);
+  const auto e = shoot(folder, "a", areas, [](int, int) { return 0.1; });
+  TakeExpectation planned;
+  planned.width = kWidth, planned.height = kHeight;
+  EXPECT_TRUE(find(checkFile(e, nullptr, planned), "format")->pass);
+  planned.width = 2 * kWidth;
+  EXPECT_EQ(find(checkFile(e, nullptr, planned), "format")->words, "160 x 96 where 320 x 96 were planned");
+  planned.width = 0, planned.raw = true;
+  EXPECT_FALSE(find(checkFile(e, nullptr, planned), "format")->pass);
+}
+
+// A second card: takes of the first one, kept in the project, do not lack a clip.
+TEST(KindChecks, TakesKeptFromAnEarlierCardAreNotMissing) {
+  Plan plan;
+  for (const char* slate : {"A1", "A2", "A3"}) {
+    Take t;
+    t.slate = slate;
+    plan.takes.push_back(t);
+  }
+  Match match;
+  match.missing = {0, 2};
+  Configuration kept;
+  for (const char* slate : {"A1", "A3"}) {
+    kept.clips.emplace_back();
+    kept.clips.back().slate = slate, kept.clips.back().path = std::string("cards/") + slate;
+  }
+  // A3's clip lies on this card: by hand it was said to be no take.
+  ClipFacts here;
+  here.path = "/shoot/cards/A3";
+  EXPECT_EQ(countKept(match, plan, {here}, {&kept}, "/shoot"), 1U);
+  EXPECT_EQ(match.missing, (std::vector<size_t>{2}));
+}
+
+}  // namespace
+}  // namespace edge
