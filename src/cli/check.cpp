@@ -16,7 +16,7 @@ nlohmann::json takeChecks(Project& project, const Progress& progress) {
   const Recipe recipe = recipeFromJson(stored->value, project.folder() / "recipe.json");
   const Plan plan = makePlan(recipe);
   for (const auto& c : project.configurations()) {
-    const std::string hash = checksInputHash(c, project.folder());
+    const std::string hash = checksInputHash(project, c);
     auto checks = project.result(c.id, kChecksResult, hash);
     if (!checks) {
       try {

@@ -38,10 +38,10 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   for (const auto& c : configurations) {
     // What was checked before and still fits is not looked at again.
     const auto stored =
-        c.id > 0 ? project->result(c.id, kChecksResult, checksInputHash(c, project->folder())) : std::nullopt;
+        c.id > 0 ? project->result(c.id, kChecksResult, checksInputHash(*project, c)) : std::nullopt;
     checked.push_back(stored ? checkedFromJson(*stored)
                              : checkConfiguration(c, project->folder(), recipe, plan, progress));
-    noteExposures(plan, project->folder(), checked.back(), facts);
+    noteExposures(plan, match, project->folder(), checked.back(), facts);
     for (const auto& t : toJson(checked.back())) checks.push_back(t);
   }
   checkExposures(plan, facts, match);
@@ -59,7 +59,7 @@ nlohmann::json run(const Args& args, const Progress& progress) {
     for (size_t i = 0; i < configurations.size(); ++i)
       if (!checked[i].empty())
         project->storeResult(configurations[i].id, kChecksResult,
-                             checksInputHash(configurations[i], project->folder()), toJson(checked[i]));
+                             checksInputHash(*project, configurations[i]), toJson(checked[i]));
   }
   if (!args.manifest.empty()) {
     std::vector<fs::path> clips;

@@ -224,13 +224,14 @@ TEST_F(OnSet, GateOpensOnlyWhenNothingIsLeft) {
   EXPECT_FALSE(g.safe);
   EXPECT_EQ(g.items.size(), plan_.takes.size());
   for (size_t i = 0; i < plan_.takes.size(); ++i) say("done", i);
+  for (const size_t base : bases_) read(base, "key", lux(base));
   EXPECT_TRUE(gateOf(recipe_, plan_, {}, foldLog(entries_), {}).safe);
   EXPECT_NE(gateOf(recipe_, plan_, {}, foldLog(entries_), {}).words, "Safe to move on")
       << "no clip was seen yet";
   ClipWords clips;
   for (const auto& t : plan_.takes) clips[t.slate] = {"clip", {}, true};
   EXPECT_EQ(gateOf(recipe_, plan_, {}, foldLog(entries_), clips).words, "Safe to move on");
-  clips[plan_.takes[3].slate].troubles = {"measured 1.0 stop under"};
+  clips[plan_.takes[3].slate].troubles = {{"exposure", "measured 1.0 stop under"}};
   clips.erase(plan_.takes[4].slate);
   g = gateOf(recipe_, plan_, {}, foldLog(entries_), clips);
   ASSERT_EQ(g.items.size(), 2U);

@@ -191,9 +191,9 @@ void MatchWork::check() {
     const Configuration& c = configurations_[i];
     if (c.id > 0)
       if (const auto stored = document_.project().result(c.id, kChecksResult,
-                                                         checksInputHash(c, document_.project().folder()))) {
+                                                         checksInputHash(document_.project(), c))) {
         checked_[i] = checkedFromJson(*stored);
-        noteExposures(p->plan, document_.project().folder(), checked_[i], facts_);
+        noteExposures(p->plan, match_, document_.project().folder(), checked_[i], facts_);
         continue;
       }
     if (std::any_of(c.clips.begin(), c.clips.end(),
@@ -207,7 +207,7 @@ void MatchWork::check() {
           checkConfiguration(w.configuration, folder, recipe, plan, progress));
       deliver([this, done, index = w.index] {
         if (index < checked_.size()) checked_[index] = *done;
-        if (planned()) noteExposures(planned()->plan, document_.project().folder(), *done, facts_);
+        if (planned()) noteExposures(planned()->plan, match_, document_.project().folder(), *done, facts_);
         rematch();
       });
     }
@@ -273,11 +273,11 @@ void MatchWork::tell() {
   for (const auto& l : match_.links) {
     if (!l.take || l.superseded) continue;
     ClipWord w{facts_[l.clip].path.filename().string(), {}, false};
-    if (!l.trouble.empty()) w.troubles.push_back(l.trouble);
+    if (!l.trouble.empty()) w.troubles.push_back({"link", l.trouble});
     if (const auto* checked = checksOf(planned()->plan.takes[*l.take].slate)) {
       w.checked = true;
       for (const auto& c : checked->checks)
-        if (!c.pass && c.code != "exposure") w.troubles.push_back(c.words);
+        if (!c.pass && c.code != "exposure") w.troubles.push_back({c.code, c.words});
     }
     words[planned()->plan.takes[*l.take].slate] = w;
   }

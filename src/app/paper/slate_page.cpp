@@ -65,13 +65,14 @@ void paintSlate(QPainter& p, const QRectF& area, const SlateFace& f) {
 }
 
 void writeSlatesPdf(const std::filesystem::path& file, const std::string& project, const Recipe& recipe,
-                    const Plan& plan) {
+                    const Plan& plan, const std::vector<int>& attempts) {
   constexpr double kA5Width = 794, kA5Height = 559;  // landscape, in 1/96 inch
   writePdf(file, "Slates, " + q(recipe.title), {QPageSize::A5, kA5Width},
            [&](QPainter& p, QPdfWriter& writer) {
              for (size_t i = 0; i < plan.takes.size(); ++i) {
                if (i > 0) writer.newPage();
-               paintSlate(p, QRectF(0, 0, kA5Width, kA5Height), slateFace(project, recipe, plan.takes[i], 1));
+               paintSlate(p, QRectF(0, 0, kA5Width, kA5Height),
+                          slateFace(project, recipe, plan.takes[i], attempts[i]));
              }
            });
 }

@@ -20,8 +20,8 @@ struct SlateFace {
                                   int attempt);
 void paintSlate(QPainter& painter, const QRectF& area, const SlateFace& face);
 
-// One slate a page, A5 landscape, in the order of the plan. Errors: can't write.
+// One slate a page, A5 landscape, in the order of the plan, each with its attempt. Errors: can't write.
 void writeSlatesPdf(const std::filesystem::path& file, const std::string& project, const Recipe& recipe,
-                    const Plan& plan);
+                    const Plan& plan, const std::vector<int>& attempts);
 
 }  // namespace edge::app

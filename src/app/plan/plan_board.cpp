@@ -23,6 +23,14 @@ CellKind kindOf(const CoverageCell& c) {
   return c.state == CellState::Skipped ? CellKind::Skipped : CellKind::NotAsked;
 }
 
+// What became of it: filled is in the can, hatched is lost or to be shot again.
+void addStand(TakeStand stand, RulerCell& out) {
+  out.filled = stand == TakeStand::Shot || stand == TakeStand::Linked;
+  out.lost = stand == TakeStand::Lost || stand == TakeStand::Again;
+  if (stand == TakeStand::Skipped) out.kind = CellKind::Skipped;
+  if (const QString words = wordOf(stand); !words.isEmpty()) out.words += ", " + words;
+}
+
 RulerCell cellOf(const CoverageCell& c) {
   static const char* const kStates[] = {"planned", "can't be had", "skipped", "not asked for"};
   RulerCell out;
@@ -59,14 +67,27 @@ void addMarks(const Planned& p, const CoverageRow& row, RulerRow& out) {
 
 }  // namespace
 
-RulerData planBoard(const Planned& p, int selectedRow, int selectedCell) {
+std::vector<TakeStand> standsOf(const Planned& p, const Document& document) {
+  std::set<std::string> linked;
+  for (const auto& f : document.findings())
+    for (const auto& clip : f.configuration.clips)
+      if (!clip.slate.empty()) linked.insert(clip.slate);
+  return standOf(p.plan, document.shootLog(), linked);
+}
+
+RulerData planBoard(const Planned& p, const std::vector<TakeStand>& stands, int selectedRow,
+                    int selectedCell) {
   RulerData d;
   for (size_t i = 0; i < p.plan.coverage.size(); ++i) {
     const CoverageRow& row = p.plan.coverage[i];
     RulerRow r;
     r.label = q(row.body), r.note = QString("%1 · ISO %2").arg(q(row.mode)).arg(row.iso);
     r.selected = static_cast<int>(i) == selectedRow;
-    for (const auto& c : row.cells) r.cells.push_back(cellOf(c));
+    for (const auto& c : row.cells) {
+      r.cells.push_back(cellOf(c));
+      if (c.take >= 0 && static_cast<size_t>(c.take) < stands.size())
+        addStand(stands[static_cast<size_t>(c.take)], r.cells.back());
+    }
     if (r.selected && selectedCell >= 0 && selectedCell < static_cast<int>(r.cells.size()))
       r.cells[static_cast<size_t>(selectedCell)].selected = true;
     addMarks(p, row, r);

@@ -2,9 +2,12 @@
 
 #include <QFileDialog>
 #include <QHeaderView>
+#include <QInputDialog>
 #include <QKeyEvent>
 #include <QMenu>
+#include <set>
 
+#include "base/numbers.h"
 #include "plan/plan_board.h"
 #include "plan/usual.h"
 #include "theme/text.h"
@@ -23,11 +26,46 @@ struct ExportKind {
   PlanStage::Export kind;
   const char *words, *filter, *suffix, *key;
 };
-constexpr const char* kPages[] = {"problems", "run list", "checklist", "protocol"};
+constexpr const char* kPages[] = {"problems", "run list", "checklist", "protocol", "light needed"};
 constexpr ExportKind kExports[] = {
     {PlanStage::Export::Pdf, "Run list as PDF", "PDF (*.pdf)", "-run-list.pdf", "P"},
     {PlanStage::Export::Csv, "Run list as a table", "Table (*.csv)", "-run-list.csv", ""},
     {PlanStage::Export::Recipe, "Export the recipe", "Recipe (*.json)", "-recipe.json", ""}};
+
+// By ISO: the light that the base asks for at its aperture, and how far each lamp goes from there.
+QString lightTable(const Planned& p) {
+  QString html =
+      "<p>Light at the subject for the base, no ND, and how far each lamp goes from there, in stops "
+      "down and up.</p><table cellspacing='0'>";
+  std::set<std::string> seen;
+  for (const auto& s : p.plan.series) {
+    if (s.request.fixedLight || s.route.bases.empty() || blockOf(s.kind).scene != Scene::Bench) continue;
+    QStringList ends;
+    for (const auto& e : s.route.ends)
+      ends << (e.down == 0 && e.up == 0
+                   ? q(e.lamp) + " as it is"
+                   : QString("%1 %2, %3")
+                         .arg(q(e.lamp), q(formatSigned(-e.down, 1)), q(formatSigned(e.up, 1))));
+    const TakeSettings& base = s.route.bases.front();
+    const QString row = QString(
+                            "<tr><td style='padding-right:14px'>%1</td><td style='padding-right:14px'>%2, "
+                            "%3</td><td style='padding-right:14px'><b>%4</b></td><td>%5</td></tr>")
+                            .arg(esc(s.label(p.recipe)), esc(base.engraved), esc(shutterWords(base)),
+                                 esc(lightWords(s.route.needed)), esc(ends.join("; ").toStdString()));
+    if (seen.insert(row.toStdString()).second) html += row;
+  }
+  html += "</table>";
+  for (const auto& card : p.plan.totals.cards) {
+    html += QString("<p>%1: %2, %3 min of takes")
+                .arg(esc(card.body), esc(sizeWords(card.bytes)))
+                .arg(card.minutes, 0, 'f', 1);
+    html += card.cards == 0 ? QString("; no card is listed for it.</p>")
+                            : QString("; %1 of %2 min each.</p>")
+                                  .arg(counted(card.cards, "card", "cards"))
+                                  .arg(card.minutesPerCard, 0, 'f', 0);
+  }
+  return html + "<p>" + esc(cautionDeferral()) + "</p>";
+}
 
 }  // namespace
 
@@ -64,6 +102,8 @@ PlanStage::PlanStage(Document& document, QWidget* parent)
   connect(&document_, &Document::opened, this, [this] { tree_->go("/bodies"); });
   connect(&document_, &Document::recipeChanged, &checks_, &ChecklistModel::refresh);
   connect(&document_, &Document::recipeChanged, this, &PlanStage::refreshPages);
+  connect(&document_, &Document::logChanged, this, &PlanStage::refreshBoard);
+  connect(&document_, &Document::linksChanged, this, &PlanStage::refreshBoard);
   connect(board_, &RulerWidget::cellChosen, this, &PlanStage::choose);
   connect(board_, &RulerWidget::rowChosen, this, [this](int row) { choose(row, cell_); });
   connect(&tree_->recipe(), &RecipeModel::refused, this,
@@ -109,11 +149,11 @@ QWidget* PlanStage::buildPages() {
   tabs->setSpacing(0);
   pageGroup_ = new QButtonGroup(this);
   pages_ = new QStackedWidget(side);
-  for (int i = 0; i < 4; ++i) {
+  for (size_t i = 0; i < std::size(kPages); ++i) {
     auto* b = new QPushButton(side);
     b->setObjectName("page");
     b->setCheckable(true);
-    pageGroup_->addButton(b, i);
+    pageGroup_->addButton(b, static_cast<int>(i));
     tabs->addWidget(b);
   }
   tabs->addStretch();
@@ -141,7 +181,9 @@ QWidget* PlanStage::buildPages() {
   checkView_->setAccessibleName("Checklist before rolling");
   protocol_ = new QTextBrowser(side);
   protocol_->setAccessibleName("Protocol");
-  for (QWidget* w : std::initializer_list<QWidget*>{problems_, runTable_, checkView_, protocol_})
+  light_ = new QTextBrowser(side);
+  light_->setAccessibleName("Light needed by each configuration, and where each lamp ends");
+  for (QWidget* w : std::initializer_list<QWidget*>{problems_, runTable_, checkView_, protocol_, light_})
     pages_->addWidget(w);
   column->addLayout(tabs);
   column->addWidget(pages_, 1);
@@ -237,7 +279,7 @@ void PlanStage::refresh() {
 
 void PlanStage::refreshBoard() {
   const Planned* p = planner_.planned();
-  RulerData d = p ? planBoard(*p, row_, cell_) : RulerData();
+  RulerData d = p ? planBoard(*p, standsOf(*p, document_), row_, cell_) : RulerData();
   if (d.rows.empty()) d.rows.push_back({"Nothing yet", "add a body", {}, {}, {}, false});
   board_->setData(std::move(d));
   board_->setFixedHeight(board_->sizeHint().height());
@@ -302,11 +344,13 @@ void PlanStage::refreshPages() {
                   .arg(q(blockOf(t.kind).title), q(blockOf(t.kind).finds), q(blockOf(t.kind).cannot));
   }
   protocol_->setHtml(html);
+  light_->setHtml(p ? lightTable(*p) : QString());
   pageGroup_->button(0)->setText(QString("Problems  %1").arg(p ? p->plan.problems.size() : 0));
   pageGroup_->button(1)->setText(QString("Run list  %1").arg(run_.rowCount()));
   pageGroup_->button(2)->setText(
       QString("Before rolling  %1 of %2").arg(checks_.ticked()).arg(checks_.rowCount()));
   pageGroup_->button(3)->setText("Protocol");
+  pageGroup_->button(4)->setText("Light");
 }
 
 // Skipped by choice, or asked for again.
@@ -330,18 +374,31 @@ void PlanStage::skipCell() {
     list.erase(found);
     planner_.edit(recipe, "asked for again: " + what);
   } else {
-    list.push_back({{"configuration", row.label}, {"stops", cell.stops}, {"reason", "skipped by choice"}});
-    planner_.edit(recipe, "skipped: " + what);
+    list.push_back({{"configuration", row.label}, {"stops", cell.stops}});
+    askReason(recipe, what);
   }
 }
 
+// The last exception of this recipe lacks its reason.
+void PlanStage::askReason(const nlohmann::json& recipe, const QString& what) {
+  auto* dialog = new QInputDialog(this);
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  dialog->setWindowTitle("Skip " + what);
+  dialog->setLabelText("Why is it skipped?");
+  dialog->setTextValue("skipped by choice");
+  connect(dialog, &QInputDialog::textValueSelected, this,
+          [this, changed = recipe, what](const QString& reason) mutable {
+            changed["exceptions"].back()["reason"] =
+                reason.trimmed().left(static_cast<int>(kTextLimit)).toStdString();
+            planner_.edit(changed, "skipped: " + what);
+          });
+  dialog->open();
+}
+
+// Each configuration gets those of its own edges and no others.
 void PlanStage::addFiner() {
   auto recipe = document_.recipe();
-  for (const auto& f : planner_.finer()) {
-    auto& extra = recipe["tests"][f.test]["extra"];
-    if (!extra.is_array()) extra = nlohmann::json::array();
-    for (double s : f.steps) extra.push_back(s);
-  }
+  for (const auto& f : planner_.finer()) recipe = withExtraTakes(recipe, f.body, f.mode, f.iso, f.steps);
   planner_.edit(recipe, "finer steps at the edges");
 }
 

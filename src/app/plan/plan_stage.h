@@ -49,6 +49,7 @@ class PlanStage : public Stage {
   void refreshHead();
   void refreshPages();
   void skipCell();
+  void askReason(const nlohmann::json& recipe, const QString& what);
   void addFiner();
   void ask(Export kind);
   void guarded(const std::function<void()>& body);
@@ -67,7 +68,7 @@ class PlanStage : public Stage {
   RunModel run_;
   QListView* checkView_;
   ChecklistModel checks_;
-  QTextBrowser* protocol_;
+  QTextBrowser *protocol_, *light_;
   TakePanel* take_;
   int row_ = -1, cell_ = -1;
 };

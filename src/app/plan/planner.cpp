@@ -1,7 +1,6 @@
 #include "plan/planner.h"
 
 #include <QDir>
-#include <set>
 
 #include "base/error.h"
 #include "base/files.h"
@@ -90,18 +89,14 @@ void Planner::writePdf(const std::filesystem::path& file) const {
 std::vector<Planner::Finer> Planner::finer() const {
   std::vector<Finer> out;
   if (!planned_) return out;
-  const Recipe& r = planned_->recipe;
-  for (size_t t = 0; t < r.tests.size(); ++t) {
-    if (r.tests[t].kind != TestKind::Bracket) continue;
-    std::set<double> steps;
-    for (const auto& s : planned_->plan.series) {
-      if (s.test != t) continue;
-      const BodySpec& b = r.bodies[s.body];
-      const auto known = planned_->known.by.find(configurationKey(b.name, b.modes[s.mode].name, s.iso));
-      if (known == planned_->known.by.end()) continue;
-      for (double v : finerSteps(known->second, stepsOf(r.tests[t]))) steps.insert(std::round(v * 1e6) / 1e6);
-    }
-    if (!steps.empty()) out.push_back({t, {steps.begin(), steps.end()}});
+  for (const auto& row : planned_->plan.coverage) {
+    const auto known = planned_->known.by.find(configurationKey(row.body, row.mode, row.iso));
+    if (known == planned_->known.by.end()) continue;
+    std::vector<double> asked;
+    for (const auto& c : row.cells)
+      if (c.state != CellState::NotAsked) asked.push_back(c.stops);
+    const auto steps = finerSteps(known->second, asked);
+    if (!asked.empty() && !steps.empty()) out.push_back({row.body, row.mode, row.iso, steps});
   }
   return out;
 }

@@ -44,9 +44,11 @@ class Planner : public QObject {
   void writeCsv(const std::filesystem::path& file) const;
   void writePdf(const std::filesystem::path& file) const;
 
-  // Extra steps around the edges measured so far; empty: none is needed or nothing was measured.
+  // Extra steps around the edges measured so far, of the configuration they were measured in; empty: none is
+  // needed or nothing was measured.
   struct Finer {
-    size_t test = 0;
+    std::string body, mode;
+    double iso = 0;
     std::vector<double> steps;
   };
   [[nodiscard]] std::vector<Finer> finer() const;

@@ -84,7 +84,8 @@ double cellWidth(const QRectF& area, const RulerRow& row, const RulerLayout& l) 
   return std::max(5.0, (l.x(area, apart) - l.x(area, 0)) - 3);
 }
 
-// Outlined: planned; heavy: the base; crossed: can't be had; dashed: skipped by choice; a dot: not asked for.
+// Outlined: planned; heavy: the base; crossed: can't be had; dashed: skipped by choice; a dot: not asked for;
+// filled: in the can; hatched: lost.
 void drawCell(QPainter& p, const QRectF& area, const QRectF& row, const RulerCell& c, const RulerLayout& l,
               const Theme& t, double width) {
   if (c.at < l.low || c.at > l.high) return;
@@ -100,6 +101,7 @@ void drawCell(QPainter& p, const QRectF& area, const QRectF& row, const RulerCel
                   c.kind == CellKind::Skipped ? Qt::DashLine : Qt::SolidLine));
     if (c.kind == CellKind::Planned || base) p.setBrush(c.filled ? t.solid : t.raised);
     p.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5));
+    if (c.lost) p.fillRect(box.adjusted(1, 1, 0, 0), QBrush(t.text, Qt::BDiagPattern));
     if (c.kind == CellKind::Impossible) {
       p.drawLine(box.topLeft(), box.bottomRight());
       p.drawLine(box.bottomLeft(), box.topRight());
@@ -109,7 +111,7 @@ void drawCell(QPainter& p, const QRectF& area, const QRectF& row, const RulerCel
     p.setPen(c.filled ? t.window : t.text);
     const bool fits = p.fontMetrics().horizontalAdvance(c.text) < width - 4;
     const QString text = fits ? c.text : c.initials;
-    if (p.fontMetrics().horizontalAdvance(text) < width - 2) p.drawText(box, Qt::AlignCenter, text);
+    if (!c.lost && p.fontMetrics().horizontalAdvance(text) < width - 2) p.drawText(box, Qt::AlignCenter, text);
   }
   if (!c.selected) return;
   p.setPen(QPen(t.accent, 2));

@@ -46,6 +46,7 @@ struct RulerCell {  // a take that is planned, or the place of one that is not
   QString words;
   bool selected = false;
   bool filled = false;  // it is in the can
+  bool lost = false;    // it was, and must be shot again
 };
 
 struct RulerRow {

@@ -188,7 +188,7 @@ void Document::setLinks(std::vector<Configuration> configurations, std::vector<n
   for (size_t i = 0; i < command->stored().size() && i < checks.size(); ++i) {
     const Configuration& c = command->stored()[i];
     if (!checks[i].is_null())
-      project_->storeResult(c.id, kChecksResult, checksInputHash(c, project_->folder()), checks[i]);
+      project_->storeResult(c.id, kChecksResult, checksInputHash(*project_, c), checks[i]);
   }
   emit linksChanged();
 }

@@ -13,6 +13,7 @@ QString change(const PromptChange& c) {
 }
 
 QString scales(const Prompt& p) {
+  if (!p.onScales) return {};
   QString s = QString("label %1   ·   from the meter %2")
                   .arg(q(formatSigned(p.label, 2)), q(formatSigned(p.fromMeter, 2)));
   if (p.toClip) s += QString("   ·   grey %1 below the clip").arg(q(formatNumber(*p.toClip, 1)));
@@ -48,6 +49,7 @@ QString Prompter::text() const {
   QStringList lines = {q(prompt_->slate)};
   for (const auto& c : prompt_->changes) lines << q(c.what) + " " + change(c);
   if (prompt_->changes.empty()) lines << "nothing changes";
+  if (!prompt_->adopted.empty()) lines << "made up for by " + q(prompt_->adopted);
   for (const QString& l : {q(prompt_->meter), q(prompt_->level), cautions(*prompt_), scales(*prompt_)})
     if (!l.isEmpty()) lines << l;
   return lines.join("\n");
@@ -78,14 +80,15 @@ void Prompter::paintEvent(QPaintEvent*) {
     y += p.fontMetrics().height();
   };
   const QString standing = state_ == TakeState::Done ? "shot" : state_ == TakeState::Skipped ? "skipped" : "";
-  line(
-      QString("%1 of %2 shot%3   ·   %4%5%6")
-          .arg(prompt_->done)
-          .arg(prompt_->total)
-          .arg(prompt_->skipped ? QString(", %1 skipped").arg(prompt_->skipped) : QString(), q(prompt_->test),
-               prompt_->attempt > 1 ? QString("   ·   attempt %1").arg(prompt_->attempt) : QString(),
-               standing.isEmpty() ? QString() : "   ·   " + standing),
-      size::kFigure, false, theme_.quiet);
+  line(QString("%1 of %2 shot%3   ·   %4%5%6")
+               .arg(prompt_->done)
+               .arg(prompt_->total)
+               .arg(prompt_->skipped ? QString(", %1 skipped").arg(prompt_->skipped) : QString(),
+                    q(prompt_->test),
+                    prompt_->attempt > 1 ? QString("   ·   attempt %1").arg(prompt_->attempt) : QString(),
+                    standing.isEmpty() ? QString() : "   ·   " + standing) +
+           (prompt_->adopted.empty() ? QString() : "   ·   made up for by " + q(prompt_->adopted)),
+       size::kFigure, false, theme_.quiet);
   line(q(prompt_->slate), size::kShoot, true, theme_.text);
   y += 4;
   p.fillRect(QRectF(all.left(), y, all.width(), 1), theme_.rule);
@@ -117,7 +120,7 @@ void Prompter::paintEvent(QPaintEvent*) {
   y += 6;
   line(prompt_->meter.empty() ? QString() : "Meter  " + q(prompt_->meter), size::kShootSmall, true,
        theme_.text);
-  line(prompt_->level.empty() ? QString() : "Grey card  " + q(prompt_->level), size::kShootSmall, false,
+  line(prompt_->level.empty() ? QString() : "Level  " + q(prompt_->level), size::kShootSmall, false,
        theme_.text);
   line(prompt_->cautions.empty() ? QString() : "Caution  " + cautions(*prompt_), size::kShootSmall, true,
        theme_.text);

@@ -34,19 +34,14 @@ void ShootStage::refreshRuler() {
   if (p && shooter_.take()) {
     const TestSeries& s = p->plan.series[shooter_.take()->series];
     const BodySpec& body = p->recipe.bodies[s.body];
-    RulerData board = planBoard(*p, -1, -1);
+    RulerData board = planBoard(*p, standsOf(*p, document_), -1, -1);
     for (size_t i = 0; i < p->plan.coverage.size(); ++i) {
       const CoverageRow& row = p->plan.coverage[i];
       if (row.body != body.name || row.mode != body.modes[s.mode].name || row.iso != s.iso) continue;
       RulerRow shown = board.rows[i];
       for (size_t k = 0; k < row.cells.size(); ++k) {
         if (row.cells[k].take < 0) continue;
-        const Take& t = p->plan.takes[static_cast<size_t>(row.cells[k].take)];
-        const TakeState state = shooter_.log().of(t.slate).state;
-        shown.cells[k].filled = state == TakeState::Done;
-        if (state == TakeState::Done) shown.cells[k].words += ", shot";
-        if (state == TakeState::Skipped) shown.cells[k].kind = CellKind::Skipped;
-        shown.cells[k].selected = &t == shooter_.take();
+        shown.cells[k].selected = &p->plan.takes[static_cast<size_t>(row.cells[k].take)] == shooter_.take();
       }
       d.rows = {shown};
     }
@@ -65,36 +60,52 @@ void ShootStage::refreshRuler() {
   ruler_->setFixedHeight(ruler_->sizeHint().height());
 }
 
+namespace {
+
+QString readingsHtml(const TakeLog& l, size_t meters) {
+  QString html;
+  for (const auto& r : l.readings)
+    html += QString("<p><b>%1</b>%2 %3%4</p>")
+                .arg(esc(r.position), r.spot ? " (spot)" : "", esc(r.reading.understood),
+                     meters > 1 ? ", " + esc(r.instrument) : QString());
+  for (const auto& level : l.levels)
+    for (const auto& s : levelScales())
+      if (s.scale == level.scale)
+        html += QString("<p><b>%1</b> %2 %3</p>").arg(esc(level.position)).arg(level.value).arg(s.words);
+  return html;
+}
+
+}  // namespace
+
 void ShootStage::refreshSide() {
   QString html;
   if (const Take* t = shooter_.take()) {
     const TakeLog& l = shooter_.log().of(t->slate);
-    const auto judged = shooter_.judgements();
+    html += readingsHtml(l, shooter_.log().instruments.size());
     static const char* const kWords[] = {"Holds", "Off", "Can't all be true"};
-    for (const auto& r : l.readings)
-      html += QString("<p><b>%1</b>%2 %3</p>")
-                  .arg(esc(r.position), r.spot ? " (spot)" : "", esc(r.reading.understood));
-    for (const auto& level : l.levels)
-      for (const auto& s : levelScales())
-        if (s.scale == level.scale)
-          html += QString("<p><b>%1</b> %2 %3</p>").arg(esc(level.position)).arg(level.value).arg(s.words);
-    double off = 0;
-    for (const auto& j : judged) {
+    bool off = false;
+    for (const auto& j : shooter_.judgements()) {
+      const auto stays = l.stays.find(codeOf(j));
+      off = off || (j.standing != Standing::Pass && stays == l.stays.end());
       html += QString("<p style='font-size: 20px'><b>%2</b>: %1</p>")
-                  .arg(esc(j.words), kWords[static_cast<int>(j.standing)]);
-      if (j.code == "light" && j.standing == Standing::Fail && j.position == "key") off = j.off;
+                  .arg(esc(j.words), stays == l.stays.end() ? QString(kWords[static_cast<int>(j.standing)])
+                                                            : "Stays (" + esc(stays->second) + ")");
     }
-    if (off != 0) {
-      html += "<p>If the light can't be set better:</p><ul style='margin-left:-24px'>";
-      for (const auto& w :
-           waysOut(shooter_.planned()->recipe, shooter_.planned()->plan, *shooter_.current(), off))
+    if (const auto ways = shooter_.waysOutHere(); !ways.empty()) {
+      html += "<p>If the light can't be set better (Y takes one of these):</p><ul style='margin-left:-24px'>";
+      for (const auto& w : ways)
         html += QString("<li>%1; %2 stays wrong</li>").arg(esc(w.words), q(formatSigned(w.rest, 2)));
       html += "<li>or skip it with a reason (S)</li></ul>";
     }
+    if (off) html += "<p>It may stay, with a reason (J).</p>";
+    if (!l.adopted.empty()) html += "<p>Made up for by: " + esc(l.adopted) + "</p>";
     for (const auto& n : l.notes) html += "<p>Note: " + esc(n) + "</p>";
     if (!l.reason.empty()) html += "<p>Reason: " + esc(l.reason) + "</p>";
     if (!l.settings.empty()) html += "<p>Shot with: " + esc(l.settings) + "</p>";
-    if (!prompter_->text().isEmpty() && !shooter_.prompt()->cautions.empty())
+    if (!l.doneBy.empty()) html += "<p>Logged by: " + esc(l.doneBy) + "</p>";
+    const auto prompt = shooter_.prompt();
+    for (const auto& words : prompt->sideEffects) html += "<p>" + esc(words) + "</p>";
+    if (!prompt->cautions.empty() || !prompt->sideEffects.empty())
       html += "<p>" + esc(cautionDeferral()) + "</p>";
   }
   judged_->setHtml(html);
@@ -102,14 +113,17 @@ void ShootStage::refreshSide() {
 
 void ShootStage::refreshLog() {
   const auto& entries = document_.logEntries();
+  const auto& authors = shooter_.log().authors;
   logTable_->setRowCount(static_cast<int>(entries.size()));
   for (size_t i = 0; i < entries.size(); ++i) {
     const LogEntry& e = entries[entries.size() - 1 - i];
     const QDateTime at = QDateTime::fromString(q(e.at), Qt::ISODateWithMs).toLocalTime();
-    const QString cells[] = {at.toString("HH:mm:ss"), q(e.slate), q(logKindWords(e)), q(logWords(e))};
-    for (int c = 0; c < 4; ++c) logTable_->setItem(static_cast<int>(i), c, new QTableWidgetItem(cells[c]));
+    const QString cells[] = {at.toString("HH:mm:ss"), q(authors[entries.size() - 1 - i]), q(e.slate),
+                             q(logKindWords(e)), q(logWords(e))};
+    for (int c = 0; c < static_cast<int>(std::size(cells)); ++c)
+      logTable_->setItem(static_cast<int>(i), c, new QTableWidgetItem(cells[c]));
   }
-  logTable_->setColumnWidth(1, 220);
+  logTable_->setColumnWidth(2, 220);
 }
 
 void ShootStage::refreshGate() {
@@ -177,7 +191,11 @@ void ShootStage::ask(const QString& title, const QString& suffix, const QString&
 
 void ShootStage::writeSlates(const std::filesystem::path& file) {
   try {
-    writeSlatesPdf(file, document_.project().id(), shooter_.planned()->recipe, shooter_.planned()->plan);
+    std::vector<int> attempts;  // those still to be shot
+    for (const auto& t : shooter_.planned()->plan.takes)
+      attempts.push_back(shooter_.log().of(t.slate).attempt);
+    writeSlatesPdf(file, document_.project().id(), shooter_.planned()->recipe, shooter_.planned()->plan,
+                   attempts);
     emit done("written: " + q(file.string()));
   } catch (const Error& e) {
     emit failed(q(e.problem()), q(e.subject()), q(e.remedy()));

@@ -45,7 +45,7 @@ class ShootStage : public Stage {
 
  private:
   // What the entry line is for.
-  enum class Entry { None, Reading, Spot, Level, Note, Skip, Redo, Actual, Meter };
+  enum class Entry { None, Reading, Spot, Level, Note, Skip, Redo, Actual, Meter, WayOut, Stays, Who, Hands };
   QWidget* buildPages();
   QWidget* buildSide();
   void refresh();
@@ -56,7 +56,12 @@ class ShootStage : public Stage {
   void refreshLog();
   void refreshGate();
   void begin(Entry entry);
+  void offerChoices(Entry entry);
   void enter();
+  bool keep(const QString& text);
+  void enterLevel(const QString& text);
+  void enterMeter(const QString& text);
+  void gateItemStays();
   void leaveEntry();
   void askForPaper();
   void ask(const QString& title, const QString& suffix, const QString& filter,
@@ -75,6 +80,7 @@ class ShootStage : public Stage {
   QComboBox* gateBody_;
   QLabel* entryWords_;
   QComboBox* entryChoice_;
+  QComboBox* entryScale_;  // of a level
   QLineEdit* entryLine_;
   QTextBrowser* judged_;
   StandInPanel* standIns_;

@@ -1,5 +1,7 @@
 #include "shoot/shooter.h"
 
+#include "shoot/actual.h"
+
 namespace edge::app {
 
 Shooter::Shooter(Document& document, Planner& planner, QObject* parent)
@@ -59,7 +61,7 @@ void Shooter::go(int step) {
 
 void Shooter::goTo(size_t take) {
   if (!planned() || take >= planned()->plan.takes.size()) return;
-  current_ = take;
+  current_ = take, attemptsMore_ = 0;
   emit changed();
 }
 
@@ -69,6 +71,8 @@ void Shooter::append(const char* kind, const nlohmann::json& value, const QStrin
 
 void Shooter::done(const QString& settings) {
   if (!take()) return;
+  if (!settings.isEmpty())
+    (void)actualTake(planned()->recipe, planned()->plan, *take(), settings.toStdString());
   append("done",
          {{"settings", settings.isEmpty() ? nlohmann::json() : nlohmann::json(settings.toStdString())}},
          "shot");
@@ -81,6 +85,57 @@ void Shooter::redo(const QString& reason) {
     for (size_t i = 0; i < planned()->plan.takes.size(); ++i)
       if (planned()->plan.takes[i].slate == log().lastDone) current_ = i;
   append("redo", {{"reason", reason.toStdString()}}, "to be shot again");
+  emit changed();
+}
+
+void Shooter::adopt(const WayOut& way) {
+  if (take())
+    append("adopt", {{"settings", way.settings}, {"text", way.words}}, QString::fromStdString(way.words));
+}
+
+void Shooter::stays(const QString& reason, const std::vector<std::string>& codes) {
+  if (reason.isEmpty()) throw UsageError("a reason is needed", "", "", "say why it may stay");
+  if (take() && !codes.empty())
+    append("stays", {{"codes", codes}, {"reason", reason.toStdString()}}, "it may stay");
+}
+
+void Shooter::who(const QString& name) {
+  document_.appendLog("", "who", {{"name", name.toStdString()}}, name + " writes the log");
+}
+
+QString Shooter::meter() const {
+  return log().instrument.empty() ? QString("meter") : QString::fromStdString(log().instrument);
+}
+
+std::vector<GateItem> Shooter::offHere() const {
+  std::vector<GateItem> out;
+  if (!take()) return out;
+  // Of a take still to be shot its readings; the gate knows only what is in the can.
+  if (log().of(take()->slate).state == TakeState::Open) {
+    for (const auto& j : judgements())
+      if (j.standing != Standing::Pass)
+        out.push_back({GateKind::Doubt, take()->slate, j.words, "", codeOf(j)});
+    return out;
+  }
+  for (const auto& item : gate("").items)
+    if (item.slate == take()->slate && !item.code.empty()) out.push_back(item);
+  return out;
+}
+
+std::vector<WayOut> Shooter::waysOutHere() const {
+  for (const auto& j : judgements())
+    if (j.code == "light" && j.standing == Standing::Fail && j.position == "key")
+      return waysOut(planned()->recipe, planned()->plan, *current_, j.off);
+  return {};
+}
+
+int Shooter::attempt() const {
+  return take() ? std::max(1, log().of(take()->slate).attempt + attemptsMore_) : 1;
+}
+
+void Shooter::changeAttempt(int by) {
+  if (!take() || attempt() + by < 1) return;
+  attemptsMore_ += by;
   emit changed();
 }
 

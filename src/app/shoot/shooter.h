@@ -18,6 +18,13 @@ class Shooter : public QObject {
   [[nodiscard]] const Planned* planned() const { return planner_.planned(); }
   [[nodiscard]] const ShootLog& log() const { return document_.shootLog(); }
   [[nodiscard]] Document& document() { return document_; }
+  // What is off at the take on the prompter and may stay with a reason, by code.
+  [[nodiscard]] std::vector<GateItem> offHere() const;
+  // What makes up for the key's light as it was read; empty: it is as planned.
+  [[nodiscard]] std::vector<WayOut> waysOutHere() const;
+  // Attempt on the slate: the one to be shot, or another that was asked for.
+  [[nodiscard]] int attempt() const;
+  void changeAttempt(int by);
   // The take on the prompter; nullopt: no plan.
   [[nodiscard]] std::optional<size_t> current() const { return current_; }
   [[nodiscard]] const Take* take() const;
@@ -29,12 +36,17 @@ class Shooter : public QObject {
 
   void go(int step);  // through the plan, whatever was shot
   void goTo(size_t take);
-  void done(const QString& settings);  // on to the next open take
-  void redo(const QString& reason);    // of this take, or of the one shot last where this one is still open
+  // On to the next open take. Throws UsageError where the settings can't be read; nothing is logged then.
+  void done(const QString& settings);
+  void adopt(const WayOut& way);  // what makes up for the light from here on, until it is shot again
+  void stays(const QString& reason, const std::vector<std::string>& codes);
+  void who(const QString& name);
+  void redo(const QString& reason);  // of this take, or of the one shot last where this one is still open
   void skip(const QString& reason);
   void note(const QString& text);
   // Throws UsageError where the reading makes no sense; nothing is logged then.
   void reading(const QString& position, const QString& text, bool spot, const QString& instrument);
+  [[nodiscard]] QString meter() const;  // that readings are taken with
   void level(const QString& position, double value, const std::string& scale);
   void instrument(const QString& name, double offsetStops);
 
@@ -49,6 +61,7 @@ class Shooter : public QObject {
   Planner& planner_;
   std::optional<size_t> current_;
   ClipWords clips_;
+  int attemptsMore_ = 0;
 };
 
 }  // namespace edge::app

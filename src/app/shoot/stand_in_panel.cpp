@@ -1,10 +1,12 @@
 #include "shoot/stand_in_panel.h"
 
 #include <QHBoxLayout>
+#include <QRegularExpression>
 #include <set>
 
 #include "exposure/meter.h"
 #include "plan/run_list.h"
+#include "shoot/actual.h"
 #include "shoot/judge.h"
 #include "theme/text.h"
 
@@ -49,6 +51,7 @@ StandInPanel::StandInPanel(Shooter& shooter, QWidget* parent) : QWidget(parent),
   };
   add("Set as prompted  A", &StandInPanel::prepare);
   add("Read the meter  E", &StandInPanel::readMeter);
+  add("Spot  U", &StandInPanel::readSpot);
   add("Roll  O", &StandInPanel::roll);
   mistake_->setFocusPolicy(Qt::ClickFocus);
   row->addWidget(mistake_);
@@ -96,13 +99,68 @@ void StandInPanel::prepare() {
   if (!shooter_.take() || rolling() || !stand()) return;
   set_->prepare(shooter_.planned()->plan, *shooter_.take());
   mistake_->setCurrentIndex(0);
+  saySettings();
+}
+
+void StandInPanel::saySettings() {
   const CameraSettings s = set_->settings();
-  words_->setText(QString("%1 %2 ISO %3, T%4, ND %5, %6")
+  words_->setText(QString("%1 %2 ISO %3, T%4, ND %5, %6 · by hand: H")
                       .arg(q(s.body), q(s.mode))
                       .arg(s.iso)
                       .arg(s.aperture.value(), 0, 'f', 1)
                       .arg(s.nd.value(), 0, 'f', 1)
                       .arg(s.cap ? "cap on" : "cap off"));
+}
+
+void StandInPanel::setByHand(const QString& text) {
+  if (!shooter_.take() || rolling() || !stand()) return;
+  const auto& recipe = shooter_.planned()->recipe;
+  // Dimmers first: "Key 40%"; what is left is the camera's.
+  QStringList camera;
+  std::vector<std::pair<const LampSpec*, double>> lamps;
+  static const QRegularExpression kDimmer("^(.*\\S)\\s+([0-9.]+)\\s*%$");
+  for (const QString& part : text.split(',', Qt::SkipEmptyParts)) {
+    const auto found = kDimmer.match(part.trimmed());
+    if (!found.hasMatch()) {
+      camera << part.trimmed();
+      continue;
+    }
+    const auto lamp = std::find_if(recipe.lamps.begin(), recipe.lamps.end(), [&](const LampSpec& l) {
+      return q(l.name).compare(found.captured(1), Qt::CaseInsensitive) == 0;
+    });
+    if (lamp == recipe.lamps.end())
+      throw UsageError("no lamp is named \"" + found.captured(1).toStdString() + "\"", "", "",
+                       "write a lamp of the plan, e.g. " +
+                           (recipe.lamps.empty() ? std::string("Key") : recipe.lamps.front().name) + " 40%");
+    lamps.emplace_back(&*lamp, found.captured(2).toDouble());
+  }
+  CameraSettings s = set_->settings();
+  if (!camera.isEmpty()) {
+    const auto said =
+        actualTake(recipe, shooter_.planned()->plan, *shooter_.take(), camera.join(' ').toStdString());
+    const TakeSettings& to = said.take.settings;
+    if (said.iris) s.aperture = to.aperture;
+    if (said.shutter) s.shutter = to.shutter;
+    if (said.nd) s.nd = to.nd;
+    if (said.iso) s.iso = to.isoName;
+  }
+  set_->set(s);
+  for (const auto& [lamp, percent] : lamps) set_->setLamp(lamp->name, percent, set_->distance(lamp->name));
+  saySettings();
+}
+
+void StandInPanel::readSpot() {
+  if (!shooter_.take() || !stand()) return;
+  QStringList read;
+  for (const auto& position :
+       positionsFor(shooter_.planned()->recipe, shooter_.planned()->plan, *shooter_.current())) {
+    const auto luminance = set_->spotCdM2(position);
+    if (!luminance) continue;
+    const QString text = QString("%1 cd/m2").arg(*luminance, 0, 'g', 4);
+    shooter_.reading(q(position), text, true, "simulated spot");
+    read << q(position) + " " + text;
+  }
+  words_->setText(read.isEmpty() ? QString("nothing to read here") : read.join(", "));
 }
 
 void StandInPanel::readMeter() {

@@ -23,6 +23,9 @@ class StandInPanel : public QWidget {
   void refresh();
   void prepare();
   void readMeter();
+  void readSpot();
+  // "T4 ND0.6, Key 40%": what is written is changed on the set, the rest stands. Throws UsageError.
+  void setByHand(const QString& text);
   void roll();
   void inject(Mistake mistake);
 
@@ -32,6 +35,7 @@ class StandInPanel : public QWidget {
   void said(const QString& words);
 
  private:
+  void saySettings();
   bool stand();  // makes the set when it is first needed
   Shooter& shooter_;
   std::shared_ptr<SimulatedSet> set_;

@@ -8,12 +8,16 @@
 
 #include "base/numbers.h"
 #include "match/name_stops.h"
+#include "plan/run_list.h"
+#include "shoot/actual.h"
+#include "shoot/judge.h"
 
 namespace edge {
 namespace {
 
 constexpr double kSureSlate = 0.99, kSureNoted = 0.95, kSureName = 0.8, kSureMetadata = 0.7, kSureOrder = 0.6;
 constexpr double kSetStops = 0.1;            // a setting in a file that differs by more is another one
+constexpr double kIrisStops = 0.4;           // f-numbers in files lie up to a third of a stop from T-stops
 constexpr double kExposureTolerance = 0.25;  // stops
 
 // Lower-case letters and digits only.
@@ -44,6 +48,9 @@ class Matcher {
     metadata();
     byOrder();
     doubles();
+    for (auto& l : m_.links)
+      if (l.take)
+        l.expected = plan_.takes[*l.take].plannedStops + exposureOff(recipe_, plan_, log_, *l.take);
     for (size_t t = 0; t < plan_.takes.size(); ++t)
       if (!clipOf(t)) m_.missing.push_back(t);
     twins();
@@ -120,8 +127,20 @@ class Matcher {
       words = fmt::format("the clip is {}, the take {}", of(l).mosaic ? "raw" : "no raw", wordOf(mode.kind));
     if (of(l).iso && std::abs(std::log2(*of(l).iso / t.iso)) > 0.05)
       words = fmt::format("the file says ISO {:g}, the take ISO {:g}", *of(l).iso, t.iso);
+    if (words.empty()) words = settingsDiffer(of(l), t);
     if (words.empty()) return;
     l.trouble = words, l.sure = 0.5;
+  }
+
+  // Iris and shutter as the file has them, against what was planned or logged.
+  [[nodiscard]] std::string settingsDiffer(const ClipFacts& f, const Take& planned) const {
+    const Take t = takeAsShot(recipe_, plan_, planned, log_.of(planned.slate).settings).take;
+    if (f.fNumber && std::abs(2 * std::log2(*f.fNumber / t.settings.aperture.value())) > kIrisStops)
+      return fmt::format("the file says {:.3g} for the iris, the take {}", *f.fNumber, t.settings.engraved);
+    if (f.shutterSeconds && std::abs(std::log2(*f.shutterSeconds / t.settings.shutter.value())) > kSetStops)
+      return fmt::format("the file says 1/{:.4g} s, the take {}", 1 / *f.shutterSeconds,
+                         shutterWords(t.settings));
+    return {};
   }
 
   static bool tellsAttempt(const ClipLink& l) { return l.by == LinkBy::Slate || l.by == LinkBy::Metadata; }
@@ -334,7 +353,7 @@ void checkExposures(const Plan& plan, const std::vector<ClipFacts>& facts, Match
     const auto measured = facts[l.clip].measured;
     if (!l.take || !measured || l.superseded) continue;
     const Take& t = plan.takes[*l.take];
-    const double off = *measured - t.plannedStops;
+    const double off = *measured - l.expected;
     if (std::abs(off) <= kExposureTolerance) continue;
     std::string other;
     for (const auto& x : plan.takes)
@@ -342,7 +361,8 @@ void checkExposures(const Plan& plan, const std::vector<ClipFacts>& facts, Match
         other = x.slate;
     l.sure = std::min(l.sure, 0.4);
     l.trouble =
-        fmt::format("planned {}, measured {}{}", formatSigned(t.plannedStops, 2), formatSigned(*measured, 2),
+        fmt::format("{} {}, measured {}{}", l.expected == t.plannedStops ? "planned" : "logged",
+                    formatSigned(l.expected, 2), formatSigned(*measured, 2),
                     other.empty() ? std::string() : ": that is what " + other + " should be");
   }
 }

@@ -14,6 +14,7 @@ struct ClipLink {
   std::optional<size_t> take;  // of the plan, in run order
   LinkBy by = LinkBy::None;
   double sure = 0;  // 0..1
+  double expected = 0;         // stops from the base: as planned, or as it was logged to be shot
   int attempt = 1;
   bool superseded = false;  // an earlier attempt of a take that was shot again
   std::string words;        // why

@@ -16,6 +16,9 @@
 namespace edge {
 namespace {
 
+constexpr const char *kGreyCard = "grey card", *kWhite = "white";
+const std::string kFace = "face: ";
+
 bool changes(const Take& t, Control c) {
   return std::find(t.changed.begin(), t.changed.end(), c) != t.changed.end();
 }
@@ -94,25 +97,48 @@ std::vector<std::string> cautionsOf(const Recipe& recipe, const Plan& plan, cons
   return out;
 }
 
-std::optional<ExpectedLevel> expectedGrey(const Recipe& recipe, const Plan& plan, const Take& t,
-                                          const Knowledge& known) {
+std::optional<ExpectedLevel> expectedLevel(const Recipe& recipe, const Plan& plan, const Take& t,
+                                           const Knowledge& known, double tone) {
   const TestSeries& s = plan.series[t.series];
   const BodySpec& body = recipe.bodies[s.body];
   const ModeSpec& mode = body.modes[s.mode];
   const Scene scene = blockOf(s.kind).scene;
   if (scene != Scene::Bench || s.route.bases.empty()) return std::nullopt;
-  // Level of an 18 % card: what the exposure from the meter's base and the gain from native make of it.
-  const double stops = s.request.baseOffset + t.lightStops + t.gainStops;
+  // What the exposure from the meter's base and the gain from native make of the tone.
+  const double wanted = s.request.baseOffset + t.lightStops + t.gainStops + tone;
+  const auto h = headroomAt(body, mode, t.iso, known);
+  const bool clips = h && wanted >= h->stops;
+  const double stops = clips ? h->stops : wanted;
   if (mode.kind == ModeKind::Raw) {
-    const auto h = headroomAt(body, mode, t.iso, known);
     if (!h) return std::nullopt;
-    return ExpectedLevel{100 * std::exp2(stops - h->stops), "of clip, linear"};
+    return ExpectedLevel{100 * std::exp2(stops - h->stops), "of clip, linear, full range", clips};
   }
   if (const auto c = curveOf(recipe, mode))
     return ExpectedLevel{100 * c->curve->toCode(kMiddleGrey * std::exp2(stops)),
-                         std::string("of ") + wordOf(mode.kind) + " code, legal"};
+                         std::string("of ") + wordOf(mode.kind) + " code, legal", clips};
   if (mode.greyPercent && std::abs(stops) < 1e-6)
-    return ExpectedLevel{*mode.greyPercent, std::string("of ") + wordOf(mode.kind) + " code, as published"};
+    return ExpectedLevel{*mode.greyPercent, std::string("of ") + wordOf(mode.kind) + " code, as published",
+                         false};
+  return std::nullopt;
+}
+
+std::optional<ExpectedLevel> expectedGrey(const Recipe& recipe, const Plan& plan, const Take& t,
+                                          const Knowledge& known) {
+  return expectedLevel(recipe, plan, t, known, 0);
+}
+
+std::vector<std::string> tonePositions(const Recipe& recipe) {
+  std::vector<std::string> out = {kGreyCard};
+  for (const auto& s : recipe.sitters) out.push_back(kFace + s.name);
+  out.emplace_back(kWhite);
+  return out;
+}
+
+std::optional<double> toneStops(const Recipe& recipe, const std::string& position) {
+  if (position == kGreyCard) return 0;
+  if (position == kWhite) return kWhiteClothStops;
+  for (const auto& s : recipe.sitters)
+    if (position == kFace + s.name) return s.skinStops;
   return std::nullopt;
 }
 

@@ -74,7 +74,8 @@ struct CardUse {
   std::string body;
   double bytes = 0;
   double minutes = 0;
-  int cards = 0;  // 0: no card is listed
+  int cards = 0;              // 0: no card is listed
+  double minutesPerCard = 0;  // at the mean data rate of its takes, less what is kept free
 };
 
 struct Totals {
@@ -148,8 +149,16 @@ struct FixedRise {
 struct ExpectedLevel {
   double percent = 0;
   std::string scale;
+  bool clips = false;  // the tone stands at the clip, as far as that is known
 };
 [[nodiscard]] std::optional<ExpectedLevel> expectedGrey(const Recipe& recipe, const Plan& plan,
                                                         const Take& take, const Knowledge& known);
+// As above, of a tone so many stops from grey.
+[[nodiscard]] std::optional<ExpectedLevel> expectedLevel(const Recipe& recipe, const Plan& plan,
+                                                         const Take& take, const Knowledge& known,
+                                                         double toneStops);
+// Tones a level or spot meter is held against: "grey card", "face: Ada", "white". nullopt: no tone of these.
+[[nodiscard]] std::optional<double> toneStops(const Recipe& recipe, const std::string& position);
+[[nodiscard]] std::vector<std::string> tonePositions(const Recipe& recipe);
 
 }  // namespace edge

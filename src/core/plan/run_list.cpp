@@ -134,7 +134,11 @@ json coverageJson(const std::vector<CoverageRow>& rows) {
 json totalsJson(const Plan& plan) {
   json cards = json::array();
   for (const auto& c : plan.totals.cards)
-    cards.push_back({{"body", c.body}, {"bytes", c.bytes}, {"minutes", c.minutes}, {"cards", c.cards}});
+    cards.push_back({{"body", c.body},
+                     {"bytes", c.bytes},
+                     {"minutes", c.minutes},
+                     {"cards", c.cards},
+                     {"minutes_per_card", c.minutesPerCard}});
   return {{"takes", plan.takes.size()},
           {"seconds", plan.totals.seconds},
           {"bytes", plan.totals.bytes},

@@ -50,7 +50,7 @@ void timeTakes(const Recipe& recipe, Plan& plan) {
     auto use = std::find_if(totals.cards.begin(), totals.cards.end(),
                             [&](const CardUse& c) { return c.body == body; });
     if (use == totals.cards.end()) {
-      totals.cards.push_back({body, 0, 0, cardFor(recipe, body) ? 1 : 0});
+      totals.cards.push_back({body, 0, 0, cardFor(recipe, body) ? 1 : 0, 0});
       use = totals.cards.end() - 1;
     }
     if (const CardSpec* card = cardFor(recipe, body)) {
@@ -67,6 +67,9 @@ void timeTakes(const Recipe& recipe, Plan& plan) {
     clock += t.seconds;
     totals.bytes += t.bytes;
   }
+  for (auto& c : totals.cards)
+    if (const CardSpec* card = cardFor(recipe, c.body); card && c.bytes > 0)
+      c.minutesPerCard = card->bytes * (1 - card->reserve) * c.minutes / c.bytes;
   totals.seconds = clock;
   plan.totals = totals;
 }

@@ -12,6 +12,7 @@
 #include "project/decode_json.h"
 #include "project/setup.h"
 #include "recover/follow.h"
+#include "shoot/actual.h"
 
 namespace fs = std::filesystem;
 using nlohmann::json;
@@ -35,12 +36,14 @@ const Take* takeOf(const Plan& plan, const std::string& slate) {
   return nullptr;
 }
 
-ClipRecord recordOf(const Project& project, const Recipe& recipe, const Plan& plan, const ClipFacts& f,
-                    const ClipLink& l) {
-  const Take& t = plan.takes[*l.take];
+ClipRecord recordOf(const Project& project, const ShootLog& log, const Recipe& recipe, const Plan& plan,
+                    const ClipFacts& f, const ClipLink& l) {
+  const Take& planned = plan.takes[*l.take];
+  const Take t = takeAsShot(recipe, plan, planned, log.of(planned.slate).settings).take;
   ClipRecord r;
   std::tie(r.kind, r.name) = kindAndNameOf(plan, t);
   r.plannedStops = plannedOf(r.kind, t);
+  if (r.plannedStops) r.plannedStops = l.expected;
   r.path = fs::relative(f.path, project.folder()).generic_string();
   r.hash = f.hash;
   r.iso = t.iso, r.slate = t.slate;
@@ -96,6 +99,7 @@ std::vector<Configuration> linkedConfigurations(const Project& project, const Re
                                                 const Plan& plan, const std::vector<ClipFacts>& facts,
                                                 const Match& match) {
   auto configurations = project.configurations();
+  const ShootLog log = foldLog(project.log());
   const auto find = [&](const std::string& body, const ModeSpec& mode, double iso) -> Configuration& {
     for (auto& c : configurations)
       if (c.body == body && c.mode == mode.name && std::abs(c.iso - iso) < 0.5) return c;
@@ -116,7 +120,7 @@ std::vector<Configuration> linkedConfigurations(const Project& project, const Re
     const CircuitSpec* circuit = body.circuitFor(t.iso);
     Configuration& c = find(body.name, body.modes[s.mode], circuit ? circuit->nativeIso : s.iso);
     if (c.clips.empty()) c.ask = questionsOf(c.decode, facts[l.clip].format);
-    const ClipRecord r = recordOf(project, recipe, plan, facts[l.clip], l);
+    const ClipRecord r = recordOf(project, log, recipe, plan, facts[l.clip], l);
     const auto old = [&](const ClipRecord& x) { return x.slate == r.slate || x.path == r.path; };
     c.clips.erase(std::remove_if(c.clips.begin(), c.clips.end(), old), c.clips.end());
     c.clips.push_back(r);
@@ -164,15 +168,15 @@ void storeConfigurations(Project& project, std::vector<Configuration>& configura
       project.setClips(c.id, c.clips);
 }
 
-void noteExposures(const Plan& plan, const fs::path& folder, const std::vector<CheckedTake>& checked,
-                   std::vector<ClipFacts>& facts) {
-  for (const auto& t : checked) {
-    const Take* take = takeOf(plan, t.slate);
+void noteExposures(const Plan& plan, const Match& match, const fs::path& folder,
+                   const std::vector<CheckedTake>& checked, std::vector<ClipFacts>& facts) {
+  for (const auto& t : checked)
     for (const auto& c : t.checks)
-      if (take && c.told && (c.code == "exposure" || c.code == "base-differs"))
-        for (auto& f : facts)
-          if (f.path == (folder / t.clip).lexically_normal()) f.measured = take->plannedStops + c.figure;
-  }
+      if (c.told && (c.code == "exposure" || c.code == "base-differs"))
+        for (const auto& l : match.links)
+          if (l.take && plan.takes[*l.take].slate == t.slate &&
+              facts[l.clip].path == (folder / t.clip).lexically_normal())
+            facts[l.clip].measured = l.expected + c.figure;
 }
 
 namespace {
@@ -321,10 +325,16 @@ std::vector<CheckedTake> checkConfiguration(const Configuration& c, const fs::pa
   return out;
 }
 
-std::string checksInputHash(const Configuration& c, const fs::path& folder) {
-  std::string all = latitudeInputHash(c, folder) + " checks 5" + toJson(c.wedge).dump();
+std::string checksInputHash(const Project& project, const Configuration& c) {
+  std::string all = latitudeInputHash(c, project.folder()) + " checks 6" + toJson(c.wedge).dump();
   for (const auto& r : c.clips)
     if (r.kind != ClipKind::Base && r.kind != ClipKind::Take) all += r.hash;
+  // Raster, bits and rate that were planned for this mode are checked too.
+  if (const auto recipe = project.decision(0, "", kRecipeKey); recipe && recipe->value.contains("bodies"))
+    for (const auto& body : recipe->value["bodies"])
+      if (body.value("name", "") == c.body && body.contains("modes"))
+        for (const auto& mode : body["modes"])
+          if (mode.value("name", "") == c.mode) all += mode.dump();
   return hashBytes(all);
 }
 
@@ -353,13 +363,13 @@ ClipWords clipWordsOf(const Project& project) {
   for (const auto& c : project.configurations()) {
     for (const auto& r : c.clips)
       if (!r.slate.empty()) words[r.slate] = {r.path, {}, false};
-    const auto stored = project.result(c.id, kChecksResult, checksInputHash(c, project.folder()));
+    const auto stored = project.result(c.id, kChecksResult, checksInputHash(project, c));
     if (!stored) continue;
     for (const auto& t : checkedFromJson(*stored)) {
       if (t.slate.empty()) continue;  // begun from clips: there is no plan to strike a set of
       words[t.slate].checked = true;
       for (const auto& check : t.checks)
-        if (!check.pass) words[t.slate].troubles.push_back(check.words);
+        if (!check.pass) words[t.slate].troubles.push_back({check.code, check.words});
     }
   }
   return words;

@@ -48,9 +48,9 @@ size_t countKept(Match& match, const Plan& plan, const std::vector<ClipFacts>& f
                                                           const Recipe& recipe, const Plan& plan,
                                                           const Progress& progress);
 // Measured exposures into the facts, for checkExposures().
-void noteExposures(const Plan& plan, const std::filesystem::path& folder,
+void noteExposures(const Plan& plan, const Match& match, const std::filesystem::path& folder,
                    const std::vector<CheckedTake>& checked, std::vector<ClipFacts>& facts);
-[[nodiscard]] std::string checksInputHash(const Configuration& c, const std::filesystem::path& folder);
+[[nodiscard]] std::string checksInputHash(const Project& project, const Configuration& c);
 [[nodiscard]] nlohmann::json toJson(const std::vector<CheckedTake>& checked);
 [[nodiscard]] std::vector<CheckedTake> checkedFromJson(const nlohmann::json& j);
 

@@ -43,6 +43,7 @@ class DimmerDevice {
   virtual ~DimmerDevice() = default;
   virtual void setLamp(const std::string& lamp, double percent, Metres distance) = 0;
   [[nodiscard]] virtual double percent(const std::string& lamp) const = 0;
+  [[nodiscard]] virtual Metres distance(const std::string& lamp) const = 0;
 };
 
 }  // namespace edge

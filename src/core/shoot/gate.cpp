@@ -20,49 +20,99 @@ const char* wordOf(GateKind kind) {
       return "Not checked";
     case GateKind::Skipped:
       return "Skipped";
+    case GateKind::Stays:
+      return "Stays";
   }
   return "";
 }
+
+namespace {
+
+constexpr const char* kNeverMetered = "unmetered";
+
+class GateKeeper {
+ public:
+  GateKeeper(const Recipe& recipe, const Plan& plan, const Knowledge& known, const ShootLog& log,
+             const ClipWords& clips)
+      : recipe_(recipe), plan_(plan), known_(known), log_(log), clips_(clips) {}
+
+  void take(size_t index) {
+    const Take& t = plan_.takes[index];
+    const TakeLog& l = log_.of(t.slate);
+    if (l.state == TakeState::Open)
+      return add(GateKind::Missing, t, l.attempt > 1 ? "to be shot again: " + l.reason : "not shot yet", "");
+    if (l.state == TakeState::Skipped)
+      return add(GateKind::Skipped, t, "skipped: " + (l.reason.empty() ? "no reason given" : l.reason), "");
+    clip(t);
+    for (const auto& j : judgeReadings(recipe_, plan_, known_, log_, index))
+      if (j.standing != Standing::Pass)
+        off(GateKind::Doubt, t, codeOf(j), j.words,
+            j.standing == Standing::Fail ? "set it right and shoot it again, or say why it may stay"
+                                         : "read it again, or say why it may stay");
+    metered(t, l);
+  }
+
+  std::vector<GateItem> items;
+
+ private:
+  void add(GateKind kind, const Take& t, std::string words, std::string todo, std::string code = "") {
+    items.push_back({kind, t.slate, std::move(words), std::move(todo), std::move(code)});
+  }
+
+  // What is off may stay where a person has said why.
+  void off(GateKind kind, const Take& t, const std::string& code, const std::string& words,
+           std::string todo) {
+    const TakeLog& l = log_.of(t.slate);
+    const auto stays = l.stays.find(code);
+    if (stays == l.stays.end()) return add(kind, t, words, std::move(todo), code);
+    add(GateKind::Stays, t, words + "; it stays: " + stays->second, "");
+  }
+
+  void clip(const Take& t) {
+    const auto clip = clips_.find(t.slate);
+    if (clip == clips_.end()) {
+      if (!clips_.empty())
+        add(GateKind::NoClip, t, "logged as shot, no clip of it was copied", "copy it, or shoot it again");
+      return;
+    }
+    for (const auto& trouble : clip->second.troubles)
+      off(GateKind::Redo, t, "clip " + trouble.code, trouble.words, "shoot it again, or say why it may stay");
+    if (!clip->second.checked)
+      add(GateKind::Unchecked, t, "its clip is not yet checked",
+          "in Match: choose its folder, mark its chart, answer what is asked");
+  }
+
+  // The bases carry the whole bracket: one without a reading of its light is an exposure by belief.
+  void metered(const Take& t, const TakeLog& l) {
+    if (t.role != TakeRole::Base || blockOf(plan_.series[t.series].kind).scene != Scene::Bench) return;
+    const bool read = !l.levels.empty() || !l.readings.empty();
+    if (!read)
+      off(GateKind::Doubt, t, kNeverMetered, "this base was never metered",
+          "read the light or a level, or say why it may stay");
+  }
+
+  const Recipe& recipe_;
+  const Plan& plan_;
+  const Knowledge& known_;
+  const ShootLog& log_;
+  const ClipWords& clips_;
+};
+
+}  // namespace
 
 Gate gateOf(const Recipe& recipe, const Plan& plan, const Knowledge& known, const ShootLog& log,
             const ClipWords& clips, const std::string& body) {
   Gate g;
   g.clipsSeen = !clips.empty();
-  for (size_t i = 0; i < plan.takes.size(); ++i) {
-    const Take& t = plan.takes[i];
-    if (!body.empty() && recipe.bodies[plan.series[t.series].body].name != body) continue;
-    const TakeLog& l = log.of(t.slate);
-    if (l.state == TakeState::Open) {
-      g.items.push_back(
-          {GateKind::Missing, t.slate, l.attempt > 1 ? "to be shot again: " + l.reason : "not shot yet", ""});
-      continue;
-    }
-    if (l.state == TakeState::Skipped) {
-      g.items.push_back(
-          {GateKind::Skipped, t.slate, "skipped: " + (l.reason.empty() ? "no reason given" : l.reason), ""});
-      continue;
-    }
-    const auto clip = clips.find(t.slate);
-    if (clip != clips.end()) {
-      for (const auto& trouble : clip->second.troubles)
-        g.items.push_back({GateKind::Redo, t.slate, trouble, "shoot it again"});
-      if (!clip->second.checked)
-        g.items.push_back({GateKind::Unchecked, t.slate, "its clip is not yet checked",
-                           "in Match: choose its folder, mark its chart, answer what is asked"});
-    } else if (g.clipsSeen)
-      g.items.push_back({GateKind::NoClip, t.slate, "logged as shot, no clip of it was copied",
-                         "copy it, or shoot it again"});
-    for (const auto& j : judgeReadings(recipe, plan, known, log, i))
-      if (j.standing != Standing::Pass)
-        g.items.push_back({GateKind::Doubt, t.slate, j.words,
-                           j.standing == Standing::Fail
-                               ? "set it right and shoot it again, or say why it may stay"
-                               : "read it again"});
-  }
+  GateKeeper keeper(recipe, plan, known, log, clips);
+  for (size_t i = 0; i < plan.takes.size(); ++i)
+    if (body.empty() || recipe.bodies[plan.series[plan.takes[i].series].body].name == body) keeper.take(i);
+  g.items = std::move(keeper.items);
   std::stable_sort(g.items.begin(), g.items.end(),
                    [](const GateItem& a, const GateItem& b) { return a.kind < b.kind; });
-  const auto open = std::count_if(g.items.begin(), g.items.end(),
-                                  [](const GateItem& i) { return i.kind != GateKind::Skipped; });
+  const auto open = std::count_if(g.items.begin(), g.items.end(), [](const GateItem& i) {
+    return i.kind != GateKind::Skipped && i.kind != GateKind::Stays;
+  });
   g.safe = open == 0 && !plan.takes.empty();
   if (plan.takes.empty())
     g.words = "There is no plan to strike a set of";

@@ -10,23 +10,27 @@
 namespace edge {
 
 // What the copied clip of a take says; by slate.
+struct ClipTrouble {
+  std::string code, words;  // "exposure", "1.0 stop under what was planned"
+};
 struct ClipWord {
   std::string clip;
-  std::vector<std::string> troubles;  // "exposure 1.0 stop under what was planned"; empty and checked: sound
+  std::vector<ClipTrouble> troubles;  // empty and checked: sound
   bool checked = false;               // by the checks of Match
 };
 using ClipWords = std::map<std::string, ClipWord>;
 
-enum class GateKind { Missing, Redo, Doubt, NoClip, Unchecked, Skipped };
+enum class GateKind { Missing, Redo, Doubt, NoClip, Unchecked, Skipped, Stays };
 [[nodiscard]] const char* wordOf(GateKind kind);  // on screen
 struct GateItem {
   GateKind kind = GateKind::Missing;
   std::string slate, words, todo;
+  std::string code;  // of what is off: it may stay, with a reason (log "stays"); empty: it may not
 };
 
 struct Gate {
   std::vector<GateItem> items;  // worst first
-  bool safe = false;            // nothing but skips with a reason is left
+  bool safe = false;            // nothing is left but skips and what may stay, with reasons
   bool clipsSeen = false;       // at least one clip was copied and looked at
   std::string words;            // "Safe to move on" or what to do first
 };

@@ -12,11 +12,16 @@
 #include "exposure/meter.h"
 #include "plan/rig.h"
 #include "plan/run_list.h"
+#include "shoot/actual.h"
+#include "shoot/prompt.h"
 
 namespace edge {
 namespace {
 
-constexpr double kSpotTolerance = 0.5;  // spot against incident: cards shine and turn
+constexpr const char* kSettings = "settings";
+constexpr double kSpotTolerance = 0.5;    // spot against incident: cards shine and turn
+constexpr double kClips = 0.1;            // stops over the clip from which a step is sure to clip
+constexpr double kFirstStepsLost = 1.25;  // stops more than planned: a whole step of the wedge shows nothing
 
 std::string stopWords(double off) {
   return fmt::format("{:.2g} stop{} {}", std::abs(off), std::abs(off) < 1.5 ? "" : "s",
@@ -26,12 +31,21 @@ std::string stopWords(double off) {
 class Judge {
  public:
   Judge(const Recipe& recipe, const Plan& plan, const Knowledge& known, const ShootLog& log, size_t take)
-      : recipe_(recipe), plan_(plan), known_(known), log_(log), take_(plan.takes.at(take)) {}
+      : recipe_(recipe),
+        plan_(plan),
+        known_(known),
+        log_(log),
+        planned_(plan.takes.at(take)),
+        actual_(takeAsShot(recipe, plan, planned_, settingsOf(log.of(planned_.slate)))) {}
 
   std::vector<Judgement> run() {
     const TakeLog& t = log_.of(take_.slate);
-    if (blockOf(plan_.series[take_.series].kind).scene == Scene::Bench) {
+    const Scene scene = blockOf(plan_.series[take_.series].kind).scene;
+    if (scene == Scene::Wedge)
+      for (const auto& r : t.readings) firstStep(r);
+    if (scene == Scene::Bench) {
       for (const auto& r : t.readings) reading(r);
+      settings(t);
       ratios(t);
       contradictions(t);
       spotAgainstIncident(t);
@@ -42,6 +56,10 @@ class Judge {
   }
 
  private:
+  static const std::string& settingsOf(const TakeLog& t) {
+    return t.state == TakeState::Done ? t.settings : t.adopted;
+  }
+
   [[nodiscard]] MeterSetting meter() const { return {take_.settings.shutter, take_.settings.iso}; }
 
   [[nodiscard]] std::optional<double> lux(const MeterNote& r) const {
@@ -58,7 +76,8 @@ class Judge {
     if (position == "key" || position == "grey card" || position == "chart") return key;
     for (const auto& l : take_.settings.lamps)
       for (const auto& spec : recipe_.lamps)
-        if (spec.name == l.name && (spec.name == position || wordOf(spec.role) == position)) return l.lux.value();
+        if (spec.name == l.name && (spec.name == position || wordOf(spec.role) == position))
+          return l.lux.value();
     return std::nullopt;
   }
 
@@ -75,12 +94,58 @@ class Judge {
     if (std::abs(off) <= kLightTolerance)
       return add("light", Standing::Pass, r.position, off, fmt::format("{} as planned", r.position));
     if (impossible(r, *read)) return;
+    if (actual_.light != 0 && std::abs(off + actual_.light) <= kLightTolerance)
+      return add("light", Standing::Pass, r.position, off,
+                 fmt::format("{} is {}, made up for by {}", r.position, stopWords(off), saidSettings()));
     if (const std::string slip = slipOf(r, off); !slip.empty())
       return add("unit", Standing::Doubt, r.position, off,
                  fmt::format("{}: {}. {}", r.position, stopWords(off), slip));
     add("light", Standing::Fail, r.position, off,
         fmt::format("{} is {}: {} wanted, {} read", r.position, stopWords(off), lightWords(Lux(*e)),
                     lightWords(Lux(*read))));
+  }
+
+  [[nodiscard]] std::string saidSettings() const {
+    return fmt::format("{}", fmt::join(actual_.understood, ", "));
+  }
+
+  // Set otherwise than planned: what the exposure becomes of it, with the light as it was read.
+  void settings(const TakeLog& t) {
+    if (actual_.understood.empty()) return;
+    double light = 0;
+    for (const auto& r : t.readings)
+      if (const auto read = lux(r); read && (r.position == "key" || r.position == "grey card"))
+        light = std::log2(*read / planned_.settings.light.value());
+    const double off = light + actual_.light;
+    const bool holds = std::abs(off) <= kLightTolerance && std::abs(actual_.gain) <= kLightTolerance;
+    std::string words = saidSettings();
+    words += std::abs(off) <= kLightTolerance
+                 ? std::string(": exposed as planned")
+                 : fmt::format(": exposed {} of what was planned", stopWords(off));
+    if (std::abs(actual_.gain) > kLightTolerance)
+      words += fmt::format(", with {} stops of gain", formatSigned(actual_.gain, 1));
+    add(kSettings, holds ? Standing::Pass : Standing::Fail, "", off, words);
+  }
+
+  // Spot on the brightest step of a wedge: it must lie over the clip, by a little.
+  void firstStep(const MeterNote& r) {
+    if (!r.spot || take_.role == TakeRole::Black) return;
+    const auto l = luminanceOf(r.reading, meter(), Stops(log_.offsetOf(r.instrument)));
+    const auto expected = wedgeExpectation(recipe_, plan_, take_, known_);
+    if (!l || !expected.clip) return;
+    TakeSettings at = take_.settings;
+    at.light = Lux(*l * kIncidentFlat / kReflected);
+    const double over = aboveMeter(at).value() - *expected.clip, off = over - expected.overClip;
+    if (over < kClips)
+      return add(
+          "wedge", Standing::Fail, r.position, off,
+          fmt::format("the first step lies {:.1f} stops below the clip: open up by {:.1f}", -over, -off));
+    add("wedge", off <= kFirstStepsLost ? Standing::Pass : Standing::Doubt, r.position, off,
+        off <= kFirstStepsLost
+            ? fmt::format("the first step lies {:.1f} stops over the clip", over)
+            : fmt::format("the first step lies {:.1f} stops over the clip: that much of the wedge is lost at "
+                          "its top, and missed in the dark",
+                          over));
   }
 
   // More than the lamps can give, or a fixed lamp that changed.
@@ -123,7 +188,7 @@ class Judge {
   void tone(const MeterNote& r) {
     const auto l = luminanceOf(r.reading, meter(), Stops(log_.offsetOf(r.instrument)));
     const auto grey = greyLuminance();
-    const auto wanted = toneStops(r.position);
+    const auto wanted = toneStops(recipe_, r.position);
     if (!l || !grey || !wanted || r.position == "grey card") return;
     const double at = std::log2(*l / *grey), off = at - *wanted;
     add("tone", std::abs(off) <= kToneTolerance ? Standing::Pass : Standing::Fail, r.position, off,
@@ -137,14 +202,6 @@ class Judge {
       if (r.spot && r.position == "grey card")
         l = luminanceOf(r.reading, meter(), Stops(log_.offsetOf(r.instrument)));
     return l;
-  }
-
-  [[nodiscard]] std::optional<double> toneStops(const std::string& position) const {
-    if (position == "grey card") return 0;
-    if (position == "white") return kWhiteClothStops;
-    for (const auto& s : recipe_.sitters)
-      if (position == "face: " + s.name) return s.skinStops;
-    return std::nullopt;
   }
 
   void ratios(const TakeLog& t) {
@@ -181,8 +238,13 @@ class Judge {
         const double off = std::log2(*lb / *la);
         if (std::abs(off) <= 1.5 * kLightTolerance) continue;
         add("contradiction", Standing::Doubt, b.position, off,
-            fmt::format("{}: \"{}\" and \"{}\" differ by {:.2g} stops; nothing was changed in between",
-                        b.position, a.text, b.text, std::abs(off)));
+            a.instrument == b.instrument
+                ? fmt::format("{}: \"{}\" and \"{}\" differ by {:.2g} stops; nothing was changed in between",
+                              b.position, a.text, b.text, std::abs(off))
+                : fmt::format(
+                      "{}: {} says \"{}\", {} says \"{}\", {:.2g} stops apart: note the offset of the "
+                      "one that is off",
+                      b.position, a.instrument, a.text, b.instrument, b.text, std::abs(off)));
       }
   }
 
@@ -218,7 +280,8 @@ class Judge {
   bool driftedFrom(const Take& other, const MeterNote& r, double now, bool fixed) {
     for (const auto& before : log_.of(other.slate).readings) {
       if (before.position != r.position || before.spot || before.entry >= r.entry) continue;
-      const auto was = luxOf(before.reading, {other.settings.shutter, other.settings.iso},
+      const Take then = takeAsShot(recipe_, plan_, other, log_.of(other.slate).settings).take;
+      const auto was = luxOf(before.reading, {then.settings.shutter, then.settings.iso},
                              Stops(log_.offsetOf(before.instrument)));
       if (!was) continue;
       const double off = std::log2(now / was->value());
@@ -243,21 +306,27 @@ class Judge {
 
   // A level read on the camera, back through the curve to stops.
   void level(const LevelNote& l) {
-    if (l.position != "grey card") return;
+    const auto tone = toneStops(recipe_, l.position);
+    if (!tone) return;
     if (l.scale == LevelScale::DisplayPercent)
       return add("level", Standing::Doubt, l.position, 0,
                  "read through the display look: not to be compared with a code level");
-    const auto wanted = expectedGrey(recipe_, plan_, take_, known_);
-    const auto code = codeOfLevel(l.value, l.scale, false);
+    const TestSeries& s = plan_.series[take_.series];
+    const bool raw = recipe_.bodies[s.body].modes[s.mode].kind == ModeKind::Raw;
+    const auto wanted = expectedLevel(recipe_, plan_, take_, known_, *tone);
+    const auto code = codeOfLevel(l.value, l.scale, raw);
     if (!wanted || !code) return;
-    const std::string both =
-        fmt::format("grey card at {:.1f} % of code, {:.1f} % wanted", 100 * *code, wanted->percent);
+    const std::string both = fmt::format("{} at {:.1f} % of code, {:.1f} % wanted{}", l.position, 100 * *code,
+                                         wanted->percent, wanted->clips ? " (the clip)" : "");
     const double off = levelOff(*code, wanted->percent / 100);
     if (!std::isfinite(off))
       return add("level", Standing::Doubt, l.position, 0,
                  both + "; the curve can't be read: how many stops that is is not told");
-    add("level", std::abs(off) <= kLightTolerance ? Standing::Pass : Standing::Fail, l.position, off,
-        both + ": " + stopWords(off));
+    // The light on a face is not that on the card: a spot meter allows as much.
+    const double tolerance = *tone == 0 ? kLightTolerance : kToneTolerance;
+    const bool holds = std::abs(off) <= tolerance;
+    add("level", holds ? Standing::Pass : Standing::Fail, l.position, off,
+        holds ? both : both + ": " + stopWords(off));
   }
 
   // Stops between two levels through the mode's curve; raw levels are linear.
@@ -278,27 +347,40 @@ class Judge {
   const Plan& plan_;
   const Knowledge& known_;
   const ShootLog& log_;
-  const Take& take_;
+  const Take& planned_;
+  const ActualTake actual_;
+  const Take& take_ = actual_.take;
   std::vector<Judgement> out_;
 };
 
 }  // namespace
+
+std::string codeOf(const Judgement& j) {
+  return j.position.empty() ? j.code : j.code + " " + j.position;
+}
 
 std::vector<Judgement> judgeReadings(const Recipe& recipe, const Plan& plan, const Knowledge& known,
                                      const ShootLog& log, size_t take) {
   return Judge(recipe, plan, known, log, take).run();
 }
 
+double exposureOff(const Recipe& recipe, const Plan& plan, const ShootLog& log, size_t take) {
+  for (const auto& j : judgeReadings(recipe, plan, {}, log, take))
+    if (j.code == kSettings && j.standing == Standing::Fail && std::abs(j.off) > kLightTolerance)
+      return j.off;
+  return 0;
+}
+
 std::vector<std::string> positionsFor(const Recipe& recipe, const Plan& plan, size_t take) {
   const Take& t = plan.takes.at(take);
   std::vector<std::string> out;
-  if (blockOf(plan.series[t.series].kind).scene != Scene::Bench) return {"chart"};
+  const Scene scene = blockOf(plan.series[t.series].kind).scene;
+  if (scene == Scene::Wedge) return {"first step"};
+  if (scene != Scene::Bench) return {"chart"};
   out.push_back("key");
   for (const auto& l : recipe.lamps)
     if (l.role != LampRole::Key) out.push_back(l.role == LampRole::Practical ? l.name : wordOf(l.role));
-  out.push_back("grey card");
-  for (const auto& s : recipe.sitters) out.push_back("face: " + s.name);
-  out.push_back("white");
+  for (const auto& tone : tonePositions(recipe)) out.push_back(tone);
   return out;
 }
 

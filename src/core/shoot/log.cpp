@@ -18,7 +18,7 @@ std::string textOf(const json& v, const char* key) {
 }
 
 void forgetReadings(TakeLog& t) {
-  t.readings.clear(), t.levels.clear();
+  t.readings.clear(), t.levels.clear(), t.stays.clear();
 }
 
 class Folder {
@@ -29,6 +29,7 @@ class Folder {
       if (e.kind == "undo" && e.value.value("entry", std::int64_t{0}) > 0)
         undone.insert(e.value["entry"].get<std::int64_t>());
     for (const auto& e : entries) {
+      log_.authors.push_back(log_.who);
       if (e.kind == "undo" || undone.count(e.id)) continue;
       try {
         one(e);
@@ -45,21 +46,32 @@ class Folder {
  private:
   void one(const LogEntry& e) {
     if (e.kind == "instrument") {
-      log_.instruments[e.value.at("name")] = e.value.at("offset_stops");
+      log_.instrument = e.value.at("name");
+      log_.instruments[log_.instrument] = e.value.at("offset_stops");
+      return;
+    }
+    if (e.kind == "who") {
+      log_.who = log_.authors.back() = e.value.at("name");
       return;
     }
     TakeLog& t = log_.takes[e.slate];
     if (e.kind == "done") {
-      t.state = TakeState::Done, t.doneAt = e.at, t.settings = textOf(e.value, "settings");
+      t.state = TakeState::Done, t.doneAt = e.at, t.settings = textOf(e.value, "settings"),
+      t.doneBy = log_.who;
+      if (t.settings.empty()) t.settings = t.adopted;
       log_.lastDone = e.slate, log_.order.push_back(e.slate);
     } else if (e.kind == "redo") {
       if (t.state == TakeState::Done) ++t.attempt;
-      t.state = TakeState::Open, t.reason = textOf(e.value, "reason"), t.settings.clear();
+      t.state = TakeState::Open, t.reason = textOf(e.value, "reason"), t.settings.clear(), t.adopted.clear();
       forgetReadings(t);
     } else if (e.kind == "skip") {
       t.state = TakeState::Skipped, t.reason = textOf(e.value, "reason");
     } else if (e.kind == "note") {
       t.notes.push_back(textOf(e.value, "text"));
+    } else if (e.kind == "adopt") {
+      t.adopted = textOf(e.value, "settings");
+    } else if (e.kind == "stays") {
+      for (const std::string code : e.value.at("codes")) t.stays[code] = textOf(e.value, "reason");
     } else if (e.kind == "reading") {
       MeterNote n{e.id,
                   e.at,
@@ -69,11 +81,12 @@ class Folder {
                   e.value.value("spot", false),
                   {}};
       n.reading = readReading(n.text);
-      t.readings.push_back(std::move(n));
+      t.readings.push_back(std::move(n)), t.stays.clear();
     } else if (e.kind == "level") {
       const auto scale = levelScaleOf(e.value.at("scale"));
       if (!scale) throw Error("a level without a named scale", "log", "", "");
       t.levels.push_back({e.id, e.value.at("position"), e.value.at("value"), *scale});
+      t.stays.clear();
     } else {
       throw Error("unknown kind", "log", "", "");
     }
@@ -103,7 +116,8 @@ std::string logKindWords(const LogEntry& e) {
   static const std::map<std::string, const char*> words = {
       {"done", "shot"},        {"redo", "again"},      {"skip", "skipped"},
       {"note", "note"},        {"reading", "reading"}, {"level", "level on the camera"},
-      {"instrument", "meter"}, {"undo", "taken back"}};
+      {"instrument", "meter"}, {"undo", "taken back"}, {"adopt", "made up for"},
+      {"stays", "may stay"},   {"who", "who writes"}};
   if (e.kind == "reading" && e.value.is_object() && e.value.value("spot", json()) == true)
     return "spot reading";
   const auto known = words.find(e.kind);
@@ -128,9 +142,13 @@ std::string logWords(const LogEntry& e) {
 }
 
 std::string logCsv(const std::vector<LogEntry>& entries) {
-  std::string out = csvLine({"id", "at", "take", "kind", "value"});
-  for (const auto& e : entries)
-    out += csvLine({std::to_string(e.id), e.at, e.slate, e.kind, e.value.is_null() ? "" : e.value.dump()});
+  std::string out = csvLine({"id", "at", "who", "take", "kind", "value"});
+  const auto authors = foldLog(entries).authors;
+  for (size_t i = 0; i < entries.size(); ++i) {
+    const LogEntry& e = entries[i];
+    out += csvLine(
+        {std::to_string(e.id), e.at, authors[i], e.slate, e.kind, e.value.is_null() ? "" : e.value.dump()});
+  }
   return out;
 }
 

@@ -19,7 +19,10 @@ namespace edge {
 //   note       {"text"}
 //   reading    {"position", "spot": bool, "instrument", "text"}
 //   level      {"position", "value", "scale"}
-//   instrument {"name", "offset_stops"}   slate empty
+//   adopt      {"settings"}       what makes up for light that can't be had: it is shot with these
+//   stays      {"codes", "reason"}  what is off at this take may stay; a new reading or a redo asks again
+//   instrument {"name", "offset_stops"}   slate empty; readings that follow are taken with it
+//   who        {"name"}           slate empty: who writes from here on
 //   undo       {"entry": id}
 struct LogEntry {
   std::int64_t id = 0;
@@ -45,10 +48,13 @@ struct LevelNote {
 enum class TakeState { Open, Done, Skipped };
 struct TakeLog {
   TakeState state = TakeState::Open;
-  int attempt = 1;       // the one to be slated now, or the one that counts when done
-  std::string doneAt;    // of the attempt that counts
-  std::string settings;  // as typed, where they were not those of the plan
-  std::string reason;    // of a skip or of the last redo
+  int attempt = 1;                           // the one to be slated now, or the one that counts when done
+  std::string doneAt;                        // of the attempt that counts
+  std::string settings;                      // as typed or adopted, where they were not those of the plan
+  std::string adopted;                       // to be shot with; empty: as planned
+  std::string doneBy;                        // who logged the attempt that counts; empty: not said
+  std::map<std::string, std::string> stays;  // code of what is off to the reason why it may stay
+  std::string reason;                        // of a skip or of the last redo
   std::vector<std::string> notes;
   std::vector<MeterNote> readings;  // since the last redo
   std::vector<LevelNote> levels;
@@ -57,6 +63,9 @@ struct TakeLog {
 struct ShootLog {
   std::map<std::string, TakeLog> takes;       // by slate
   std::map<std::string, double> instruments;  // offset in stops: + reads too bright
+  std::string instrument;                     // that readings are taken with now; empty: not said
+  std::string who;                            // writes the log now; empty: not said
+  std::vector<std::string> authors;           // of each entry, as given
   std::string lastDone;                       // slate of the take shot last
   std::vector<std::string> order;             // slates in the order they were done
   std::int64_t lastEntry = 0;                 // that can be undone; 0: none
@@ -72,7 +81,7 @@ struct ShootLog {
 [[nodiscard]] std::string logKindWords(const LogEntry& entry);
 [[nodiscard]] std::string logWords(const LogEntry& entry);
 
-// RFC 4180: at, take, kind, value as stored.
+// RFC 4180: id, at, who, take, kind, value as stored.
 [[nodiscard]] std::string logCsv(const std::vector<LogEntry>& entries);
 
 }  // namespace edge

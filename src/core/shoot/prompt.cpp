@@ -9,6 +9,7 @@
 #include "exposure/meter.h"
 #include "plan/rig.h"
 #include "plan/run_list.h"
+#include "shoot/actual.h"
 
 namespace edge {
 namespace {
@@ -96,20 +97,74 @@ const Take* takeOfSlate(const Plan& plan, const std::string& slate) {
 
 }  // namespace
 
+namespace {
+
+std::string levelsOf(const Recipe& recipe, const Plan& plan, const Take& t, const Knowledge& known) {
+  std::string words, scale;
+  for (const auto& position : tonePositions(recipe)) {
+    const auto level = expectedLevel(recipe, plan, t, known, *toneStops(recipe, position));
+    if (!level) continue;
+    words += fmt::format("{}{} {}", words.empty() ? "" : ", ", position,
+                         level->clips ? std::string("clips") : fmt::format("{:.1f} %", level->percent));
+    scale = level->scale;
+  }
+  return words.empty() ? words : words + " " + scale;
+}
+
+std::string wedgeWords(const Recipe& recipe, const Plan& plan, const Take& t, const Knowledge& known) {
+  const auto w = wedgeExpectation(recipe, plan, t, known);
+  std::string words = w.luminance
+                          ? fmt::format("spot on the first step {:.0f} cd/m\u00b2 \u00b7 ", *w.luminance)
+                          : std::string();
+  if (w.overMeter)
+    words += fmt::format("it lies {} over the meter and must clip, by {:.2g} stop",
+                         formatSigned(*w.overMeter, 1), w.overClip);
+  else
+    words += "the first step must clip, the next must not: look at the waveform";
+  return words;
+}
+
+}  // namespace
+
+WedgeExpectation wedgeExpectation(const Recipe& recipe, const Plan& plan, const Take& t,
+                                  const Knowledge& known) {
+  const TestSeries& s = plan.series[t.series];
+  const BodySpec& body = recipe.bodies[s.body];
+  WedgeExpectation w;
+  w.overClip = recipe.tests[s.test].firstStepOverClip;
+  const bool stated = std::any_of(recipe.charts.begin(), recipe.charts.end(), [](const ChartSpec& c) {
+    return c.kind == "wedge" && c.firstStepCdM2 > 0;
+  });
+  if (stated) w.luminance = t.settings.light.value() * kReflected / kIncidentFlat;
+  if (const auto h = headroomAt(body, body.modes[s.mode], t.iso, known))
+    w.clip = h->stops, w.overMeter = h->stops + w.overClip;
+  return w;
+}
+
 Prompt promptFor(const Recipe& recipe, const Plan& plan, const Knowledge& known, const ShootLog& log,
                  size_t index) {
-  const Take& t = plan.takes.at(index);
+  const TakeLog& logged = log.of(plan.takes.at(index).slate);
+  const Take t = takeAsShot(recipe, plan, plan.takes[index], logged.adopted).take;
   const TestSeries& s = plan.series[t.series];
   Prompt p;
-  p.take = index, p.slate = t.slate, p.test = blockOf(s.kind).title, p.attempt = log.of(t.slate).attempt;
-  p.changes =
-      Changes(recipe, plan, log.lastDone.empty() ? nullptr : takeOfSlate(plan, log.lastDone), t).run();
-  if (sceneOf(plan, t) == Scene::Bench)
-    p.meter = fmt::format("{} · {}, within a tenth of a stop", lightWords(t.settings.light),
+  p.take = index, p.slate = t.slate, p.test = blockOf(s.kind).title, p.attempt = logged.attempt;
+  p.adopted = logged.adopted;
+  // What is set now is what was really shot with.
+  std::optional<Take> last;
+  if (const Take* planned = log.lastDone.empty() ? nullptr : takeOfSlate(plan, log.lastDone))
+    last = takeAsShot(recipe, plan, *planned, log.of(log.lastDone).settings).take;
+  p.changes = Changes(recipe, plan, last ? &*last : nullptr, t).run();
+  const Scene scene = sceneOf(plan, t);
+  p.onScales = scene == Scene::Bench;
+  if (t.role == TakeRole::Black)
+    p.meter = "no light: cap on, lamps off; the waveform lies flat at black";
+  else if (scene == Scene::Wedge)
+    p.meter = wedgeWords(recipe, plan, t, known);
+  else if (scene != Scene::Strobe)
+    p.meter = fmt::format("{} \u00b7 {}, within a tenth of a stop", lightWords(t.settings.light),
                           meterNotation(apertureFor(t.settings.light, t.settings.shutter, t.settings.iso)));
-  if (const auto level = expectedGrey(recipe, plan, t, known))
-    p.level = fmt::format("{:.1f} % {}", level->percent, level->scale);
-  p.cautions = cautionsOf(recipe, plan, t);
+  p.level = levelsOf(recipe, plan, plan.takes[index], known);
+  p.cautions = cautionsOf(recipe, plan, t), p.sideEffects = sideEffectsOf(recipe, plan, t);
   p.label = t.plannedStops, p.fromMeter = aboveMeter(t.settings).value();
   const BodySpec& body = recipe.bodies[s.body];
   if (const auto h = headroomAt(body, body.modes[s.mode], t.iso, known))
@@ -138,29 +193,34 @@ std::vector<WayOut> waysOut(const Recipe& recipe, const Plan& plan, size_t index
   // Nearest value of one control to a change of -off; the present value is no way out.
   const auto nearest = [&](Control control, const auto& values, auto stopsOf, auto wordsOf) {
     double best = std::abs(off) - 0.01;
-    std::string words;
-    double rest = 0;
+    std::optional<WayOut> found;
     for (const auto& v : values)
-      if (const double r = off + stopsOf(v); std::abs(r) < best)
-        best = std::abs(r), rest = r, words = wordsOf(v);
-    if (!words.empty()) out.push_back({words, rest, control});
+      if (const double r = off + stopsOf(v); std::abs(r) < best) {
+        best = std::abs(r);
+        const auto [words, settings] = wordsOf(v);
+        found = {words, settings, r, control};
+      }
+    if (found) out.push_back(*found);
   };
+  using Words = std::pair<std::string, std::string>;  // for people, and to be set
   nearest(
       Control::Nd, filterStacks(recipe),
       [&](const FilterStack& f) { return (t.settings.nd.value() - f.density) / kDensityPerStop; },
       [&](const FilterStack& f) {
         TakeSettings with = t.settings;
         with.filters = f.filters;
-        return f.filters.empty() ? std::string("take the ND out")
-                                 : "ND from " + ndWords(t.settings) + " to " + ndWords(with);
+        return f.filters.empty() ? Words("take the ND out", "no ND")
+                                 : Words("ND from " + ndWords(t.settings) + " to " + ndWords(with),
+                                         fmt::format("ND{:g}", f.density));
       });
   if (const LensSpec* lens = recipe.lensOf(recipe.bodies[s.body]))
     nearest(
         Control::Iris, lensPositions(*lens),
         [&](const LensPosition& p) { return 2 * std::log2(t.settings.aperture.value() / p.exact); },
         [&](const LensPosition& p) {
-          return std::string(off > 0 ? "close" : "open") + " the iris from " + t.settings.engraved + " to " +
-                 p.engraved;
+          return Words(std::string(off > 0 ? "close" : "open") + " the iris from " + t.settings.engraved +
+                           " to " + p.engraved,
+                       fmt::format("T{:.5g}", p.exact));
         });
   nearest(
       Control::Shutter, shutterTimes(recipe, t.settings.shutter.value(), t.settings.fps),
@@ -168,7 +228,9 @@ std::vector<WayOut> waysOut(const Recipe& recipe, const Plan& plan, size_t index
       [&](double time) {
         TakeSettings with = t.settings;
         with.shutter = Seconds(time);
-        return "shutter from " + shutterWords(t.settings) + " to " + shutterWords(with) + "; check flicker";
+        return Words(
+            "shutter from " + shutterWords(t.settings) + " to " + shutterWords(with) + "; check flicker",
+            fmt::format("{:.6g}ms", time * 1000));
       });
   std::stable_sort(out.begin(), out.end(), [](const WayOut& a, const WayOut& b) {
     return (std::abs(a.rest) <= kGoodEnough) > (std::abs(b.rest) <= kGoodEnough);

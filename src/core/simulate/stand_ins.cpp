@@ -42,6 +42,11 @@ double SimulatedSet::percent(const std::string& lamp) const {
   return i == lamps_.end() ? 0 : i->second.percent;
 }
 
+Metres SimulatedSet::distance(const std::string& lamp) const {
+  const auto i = lamps_.find(lamp);
+  return i == lamps_.end() ? Metres(0) : i->second.distance;
+}
+
 double SimulatedSet::lampLux(const std::string& name) const {
   for (const auto& l : recipe_.lamps) {
     if (l.name != name) continue;
@@ -71,14 +76,12 @@ std::optional<Lux> SimulatedSet::incident(const std::string& position) {
 }
 
 std::optional<double> SimulatedSet::spotCdM2(const std::string& position) {
+  if (scene_ == Scene::Wedge && position == "first step")
+    return reading(keyLux() * kReflected / kIncidentFlat);
   if (scene_ != Scene::Bench) return std::nullopt;
-  double stops = 0;
-  if (position == "white")
-    stops = kWhiteClothStops;
-  else if (position.rfind("face: ", 0) == 0)
-    for (const auto& s : recipe_.sitters)
-      if (position == "face: " + s.name) stops = s.skinStops;
-  return reading(kMiddleGrey * keyLux() / std::numbers::pi * std::exp2(stops));
+  const auto tone = toneStops(recipe_, position);
+  if (!tone) return std::nullopt;
+  return reading(kMiddleGrey * keyLux() / std::numbers::pi * std::exp2(*tone));
 }
 
 bool SimulatedSet::takeMistake(Mistake m) {

@@ -27,6 +27,7 @@ class SimulatedSet : public CameraDevice, public LightMeterDevice, public Dimmer
 
   void setLamp(const std::string& lamp, double percent, Metres distance) override;
   [[nodiscard]] double percent(const std::string& lamp) const override;
+  [[nodiscard]] Metres distance(const std::string& lamp) const override;
 
   // Everything as a take wants it, by hands that do as they are told.
   void prepare(const Plan& plan, const Take& take);
