@@ -33,7 +33,8 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   auto configurations = configurationsOf(shoot, looks, options.decode, folder);
   const auto places = placeAll(configurations, folder,
                                args.wedgeStep > 0 ? std::optional(args.wedgeStep) : std::nullopt, progress);
-  writeProject(configurations, args.project);
+  const auto recipe = planBackwards(configurations, shoot, looks, args.project);
+  writeProject(configurations, recipe, args.project);
   nlohmann::json j = toJson(shoot, looks);
   addPlaces(j, configurations, places);
   j["project"] = args.project;

@@ -26,12 +26,12 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   const Plan plan = makePlan(recipe);
   const fs::path folder = fs::absolute(args.clips).lexically_normal();
   auto facts = readAllFacts(folder, progress);
-  Match match =
-      matchClips(recipe, plan, foldLog(project->log()), project->id(), facts, linksByHand(*project));
   const auto stood = project->configurations();
   std::vector<const Configuration*> kept;
   for (const auto& c : stood) kept.push_back(&c);
-  const size_t keptBefore = countKept(match, plan, facts, kept, project->folder());
+  joinKept(facts, kept, project->folder());
+  Match match =
+      matchClips(recipe, plan, foldLog(project->log()), project->id(), facts, linksByHand(*project));
   auto configurations = linkedConfigurations(*project, recipe, plan, facts, match);
   nlohmann::json checks = nlohmann::json::array();
   std::vector<std::vector<CheckedTake>> checked;
@@ -47,7 +47,6 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   checkExposures(plan, facts, match);
   nlohmann::json j = matchJson(plan, facts, match);
   j["checks"] = checks;
-  j["kept"] = keptBefore;
   j["inputs"] = {{"project", args.project}, {"clips", args.clips}};
   j["warnings"] = nlohmann::json::array();
   for (const auto& l : match.links)
@@ -64,7 +63,7 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   if (!args.manifest.empty()) {
     std::vector<fs::path> clips;
     for (const auto& f : facts)
-      if (f.problem.empty()) clips.push_back(f.path);
+      if (f.problem.empty() && !f.elsewhere) clips.push_back(f.path);
     writeFileAtomically(args.manifest, manifestOf(clips, folder, progress));
   }
   return j;

@@ -7,7 +7,9 @@
 
 #include "begin/begin_project.h"
 #include "match/name_stops.h"
+#include "plan/plan.h"
 #include "project/analysis.h"
+#include "project/match_project.h"
 #include "recover/plain_bracket.h"
 
 namespace edge {
@@ -222,7 +224,7 @@ TEST(Begin, AProjectHoldsTheClipsAndOriginalsStay) {
   const SortedShoot s = sortOut(looks, options);
   const fs::path file = folder.path() / "found.edgetest";
   const auto begun = configurationsOf(s, looks, options.decode, fs::absolute(file).parent_path());
-  writeProject(begun, file);
+  writeProject(begun, nullptr, file);
   const auto project = Project::open(file);
   const auto configurations = project->configurations();
   ASSERT_EQ(configurations.size(), 1U);
@@ -235,7 +237,76 @@ TEST(Begin, AProjectHoldsTheClipsAndOriginalsStay) {
   EXPECT_EQ(planned, (std::set<double>{-2, -1, 1, 2}));
   EXPECT_EQ(c.decode.curve, "log.json");
   EXPECT_EQ(fs::last_write_time(clips.front()), before);
-  EXPECT_THROW(writeProject(begun, file), Error) << "what stands is not written over";
+  EXPECT_THROW(writeProject(begun, nullptr, file), Error) << "what stands is not written over";
+}
+
+// The plan written backwards: as if what was shot had been planned.
+TEST(Begin, ThePlanIsWrittenBackwards) {
+  const TempFolder folder;
+  std::mt19937_64 random(31);
+  fs::create_directories(folder.path() / "cards");
+  Shoot shoot(folder.path() / "cards", random);
+  shoot.names(20);
+  Body b = plainBody();
+  shoot.wedge(b);
+  shoot.black(b);
+  shoot.bracket(b, {-3, -2, 0, 1, 2, 2.5}, 0);  // -1 was forgotten, 2.5 is a step finer
+  SortOptions options = known(folder.path());
+  options.iso = 800;
+  options.step = 1;
+  const auto looks = lookAtAll(unplannedClips({folder.path() / "cards"}), options.decode, Progress());
+  const SortedShoot s = sortOut(looks, options);
+  const fs::path file = folder.path() / "found.edgetest";
+  auto configurations = configurationsOf(s, looks, options.decode, folder.path());
+  const auto recipe = planBackwards(configurations, s, looks, file);
+  writeProject(configurations, recipe, file);
+
+  const auto project = Project::open(file);
+  const Recipe r = recipeFromJson(project->decision(0, "", kRecipeKey)->value, folder.path() / "recipe.json");
+  const Plan plan = makePlan(r);
+  ASSERT_EQ(plan.coverage.size(), 1U);
+  // What fits no step is planned as it was measured.
+  const auto taken = [&](double stops) {
+    for (const auto& cell : plan.coverage[0].cells)
+      if (cell.take >= 0 && std::abs(cell.stops - stops) < 0.02)
+        return plan.takes[static_cast<size_t>(cell.take)].slate;
+    return std::string("none");
+  };
+  for (const double step : {-3.0, -2.0, -1.0, 0.0, 1.0, 2.0, 2.5}) EXPECT_NE(taken(step), "none") << step;
+  // Every clip is a take of it, but the one that was forgotten, and the repeats of the base, have none.
+  std::set<std::string> slates;
+  const auto stored = project->configurations();
+  for (const auto& clip : stored[0].clips) {
+    EXPECT_FALSE(clip.slate.empty()) << clip.name;
+    EXPECT_TRUE(slates.insert(clip.slate).second) << clip.slate;
+    if (clip.kind == ClipKind::Take) {
+      EXPECT_EQ(clip.slate, taken(*clip.plannedStops));
+    }
+  }
+  EXPECT_EQ(slates.count(taken(-1)), 0U);
+  EXPECT_EQ(slates.size(), 8U);
+  // The mode is that of the files, the curve lies where it lay, and nothing is claimed of lens and lamps.
+  const ModeSpec& mode = r.bodies[0].modes[0];
+  EXPECT_EQ(mode.width, looks[0].format.width);
+  EXPECT_EQ(mode.bits, looks[0].format.bitDepth);
+  EXPECT_EQ(mode.curve, "log.json");
+  EXPECT_TRUE(r.lamps.empty());
+  EXPECT_EQ(r.lenses[0].name, "lens not said yet");
+  // A finer step that is proposed later is one take more.
+  Recipe finer =
+      recipeFromJson(withExtraTakes(recipe, r.bodies[0].name, r.bodies[0].modes[0].name, 800, {-2.5}), file);
+  EXPECT_GT(makePlan(finer).takes.size(), plan.takes.size());
+  // Looked at again the clips are what they were said to be, whatever their names.
+  auto facts = readAllFacts(folder.path() / "cards", Progress());
+  const auto stood = project->configurations();
+  joinKept(facts, {&stood[0]}, folder.path());
+  const Match m = matchClips(r, plan, {}, project->id(), facts);
+  for (const auto& l : m.links) EXPECT_EQ(l.by, LinkBy::Kept) << l.words;
+  // Without an ISO there is nothing to plan for.
+  options.iso.reset();
+  const SortedShoot without = sortOut(looks, options);
+  auto unknown = configurationsOf(without, looks, options.decode, folder.path());
+  EXPECT_TRUE(planBackwards(unknown, without, looks, file).is_null());
 }
 
 // The wedge is marked on its clip; what its steps are is asked, or said, never taken from the clip.
@@ -269,7 +340,7 @@ TEST(Begin, AWedgeIsMarkedAndItsStepsAreAsked) {
     }
     // Stored and read again, with steps or without.
     const fs::path file = folder.path() / (step ? "with.edgetest" : "without.edgetest");
-    writeProject(configurations, file);
+    writeProject(configurations, nullptr, file);
     EXPECT_EQ(hasWedge(Project::open(file)->configurations()[0]), step.has_value());
   }
 }

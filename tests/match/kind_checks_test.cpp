@@ -8,6 +8,7 @@
 #include <random>
 
 #include "chart/place.h"
+#include "plan/recipes.h"
 #include "project/match_project.h"
 #include "support/support.h"
 
@@ -144,26 +145,49 @@ TEST(KindChecks, FilesAreHeldAgainstThePlan) {
   EXPECT_FALSE(find(checkFile(e, nullptr, planned), "format")->pass);
 }
 
-// A second card: takes of the first one, kept in the project, do not lack a clip.
-TEST(KindChecks, TakesKeptFromAnEarlierCardAreNotMissing) {
-  Plan plan;
-  for (const char* slate : {"A1", "A2", "A3"}) {
-    Take t;
-    t.slate = slate;
-    plan.takes.push_back(t);
-  }
-  Match match;
-  match.missing = {0, 2};
+// A second card: what the project keeps from the first one and what is new are one list.
+TEST(KeptClips, JoinWhatIsReadAsOneList) {
+  Recipe recipe;
+  Plan plan = test::planOf(test::plainRecipe(), recipe);
   Configuration kept;
-  for (const char* slate : {"A1", "A3"}) {
+  const auto keep = [&](size_t take, const char* path, const char* hash) {
     kept.clips.emplace_back();
-    kept.clips.back().slate = slate, kept.clips.back().path = std::string("cards/") + slate;
+    kept.clips.back().slate = plan.takes[take].slate, kept.clips.back().path = path,
+    kept.clips.back().hash = hash;
+  };
+  keep(0, "cards/a.mkv", "aa"), keep(1, "cards/b.mkv", "bb"), keep(2, "cards/c.mkv", "cc");
+  const auto read = [](const std::string& path, const char* hash) {
+    ClipFacts f;
+    f.path = path, f.hash = hash;
+    return f;
+  };
+  // a lies where it lay, b was moved, c is on another card; d is new.
+  std::vector<ClipFacts> facts = {read("/shoot/cards/a.mkv", "aa"), read("/shoot/day2/x.mkv", "bb"),
+                                  read("/shoot/day2/d.mkv", "dd")};
+  joinKept(facts, {&kept}, "/shoot");
+  ASSERT_EQ(facts.size(), 4U);
+  EXPECT_TRUE(facts[3].elsewhere);
+  EXPECT_EQ(facts[3].path, "/shoot/cards/c.mkv");
+  const Match m = matchClips(recipe, plan, {}, "5A17A1", facts);
+  for (const size_t i : {0U, 1U, 3U}) {
+    const size_t take = i == 3 ? 2 : i;
+    EXPECT_EQ(m.links[i].by, LinkBy::Kept);
+    EXPECT_EQ(m.links[i].take, take) << i;
   }
-  // A3's clip lies on this card: by hand it was said to be no take.
-  ClipFacts here;
-  here.path = "/shoot/cards/A3";
-  EXPECT_EQ(countKept(match, plan, {here}, {&kept}, "/shoot"), 1U);
-  EXPECT_EQ(match.missing, (std::vector<size_t>{2}));
+  EXPECT_FALSE(m.links[2].take);
+  EXPECT_EQ(m.missing.size(), plan.takes.size() - 3);
+  // A clip on the new card that says it is a's take takes its place; by hand a is no take.
+  facts[2].slate.slates = {slateOf("5A17A1", plan.takes[0], 1)};
+  const Match anew = matchClips(recipe, plan, {}, "5A17A1", facts);
+  EXPECT_TRUE(anew.links[0].superseded);
+  EXPECT_EQ(anew.links[2].take, 0U);
+  EXPECT_TRUE(anew.links[2].trouble.empty()) << anew.links[2].trouble;
+  const Match none = matchClips(recipe, plan, {}, "5A17A1", facts, {{"/shoot/cards/c.mkv", ""}});
+  EXPECT_FALSE(none.links[3].take);
+  // What changed since under its own name is another clip.
+  facts = {read("/shoot/cards/a.mkv", "zz")};
+  joinKept(facts, {&kept}, "/shoot");
+  EXPECT_TRUE(facts[0].keptAs.empty());
 }
 
 }  // namespace

@@ -441,7 +441,8 @@ void BeginDialog::write() {
     const auto folder = std::filesystem::absolute(file).lexically_normal().parent_path();
     auto configurations = configurationsOf(shoot, looks, decode, folder);
     (void)placeAll(configurations, folder, step, progress);
-    writeProject(configurations, file);
+    const auto recipe = planBackwards(configurations, shoot, looks, file);
+    writeProject(configurations, recipe, file);
     deliver([this, file] {
       written_ = file;
       accept();

@@ -259,10 +259,12 @@ void MatchStage::refresh() {
   } else {
     const size_t takes = p->plan.takes.size(), missing = work_.match().missing.size();
     headline_->setText(QString("%1 of %2 takes").arg(takes - missing).arg(takes));
-    QStringList words = {
-        QString("%1 clips in %2").arg(work_.facts().size()).arg(q(work_.folder().filename().string())),
-        QString("%1 pairs of raw and log").arg(work_.match().twins.size())};
-    if (work_.keptBefore() > 0) words << QString("%1 takes kept from before").arg(work_.keptBefore());
+    const size_t elsewhere = work_.keptElsewhere();
+    QStringList words = {QString("%1 clips in %2")
+                             .arg(work_.facts().size() - elsewhere)
+                             .arg(q(work_.folder().filename().string())),
+                         QString("%1 pairs of raw and log").arg(work_.match().twins.size())};
+    if (elsewhere > 0) words << QString("%1 kept from other folders").arg(elsewhere);
     if (const int n = work_.troubles(); n > 0) words << QString("%1 to look at").arg(n);
     if (!work_.busy()) words << (work_.kept() ? "kept in the project" : "not yet kept");
     fitRows();
@@ -278,13 +280,12 @@ void MatchStage::refresh() {
   emit stateChanged();
 }
 
-// What is wrong with a clip is never cut; all else is one line.
+// What is wrong with a clip is never cut, as far down as anybody reads; all else is one line, as the model's
+// reset leaves it.
 void MatchStage::fitRows() {
-  for (int i = 0; i < model_.rowCount(); ++i)
-    if (model_.link(i)->trouble.empty())
-      table_->setRowHeight(i, table_->verticalHeader()->defaultSectionSize());
-    else
-      table_->resizeRowToContents(i);
+  constexpr int kMost = 200;
+  for (int i = 0; i < std::min(kMost, model_.rowCount()); ++i)
+    if (!model_.link(i)->trouble.empty()) table_->resizeRowToContents(i);
 }
 
 std::optional<Invite> MatchStage::invitation() const {
@@ -314,12 +315,15 @@ void MatchStage::refreshDetail() {
   if (!l || !work_.planned()) return panel_->clear("Choose a clip.");
   const ClipFacts& f = work_.facts()[l->clip];
   if (!f.problem.empty()) return panel_->clear(q(f.problem + ". " + f.remedy + "."));
-  QString words = QString("%1 x %2, %3%4%5")
-                      .arg(f.width)
-                      .arg(f.height)
-                      .arg(q(f.pixels), f.iso ? QString(", ISO %1").arg(*f.iso) : QString(),
-                           f.slate.lastFrame >= 0 ? QString(", slate up to frame %1").arg(f.slate.lastFrame)
-                                                  : QString(", no slate seen"));
+  QString words =
+      f.elsewhere ? QString("In another folder: %1").arg(q(f.path.parent_path().string())) : QString();
+  if (!f.elsewhere)
+    words = QString("%1 x %2, %3%4%5")
+                .arg(f.width)
+                .arg(f.height)
+                .arg(q(f.pixels), f.iso ? QString(", ISO %1").arg(*f.iso) : QString(),
+                     f.slate.lastFrame >= 0 ? QString(", slate up to frame %1").arg(f.slate.lastFrame)
+                                            : QString(", no slate seen"));
   words += QString(", steady from frame %1").arg(f.slate.steady.first);
   if (f.slate.steady.count > 0) words += QString(" for %1").arg(f.slate.steady.count);
   for (const auto& text : {l->words, l->trouble})
@@ -373,7 +377,7 @@ void MatchStage::writeManifest() {
   if (file.isEmpty()) return;
   std::vector<fs::path> clips;
   for (const auto& f : work_.facts())
-    if (f.problem.empty()) clips.push_back(f.path);
+    if (f.problem.empty() && !f.elsewhere) clips.push_back(f.path);
   manifestJob_.start("hashing", [this, clips, folder = work_.folder(), file](const Progress& progress,
                                                                              const Job::Deliver& deliver) {
     writeFileAtomically(fs::path(file.toStdString()), manifestOf(clips, folder, progress));

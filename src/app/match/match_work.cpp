@@ -1,5 +1,6 @@
 #include "match/match_work.h"
 
+#include <chrono>
 #include <set>
 
 #include "project/analysis.h"
@@ -10,6 +11,7 @@ namespace fs = std::filesystem;
 namespace edge::app {
 namespace {
 
+constexpr std::chrono::milliseconds kHandedEvery(400);
 constexpr int kSettleMs = 1500;  // a clip whose size is the same after this time is whole
 
 }  // namespace
@@ -93,6 +95,14 @@ void MatchWork::look() {
       }
       fresh.push_back(c);
     }
+    // Handed over a few times a second: each time all is matched anew.
+    auto read = std::make_shared<std::vector<ClipFacts>>();
+    auto since = std::chrono::steady_clock::now();
+    const auto hand = [&] {
+      deliver([this, read] { take(*read); });
+      read = std::make_shared<std::vector<ClipFacts>>();
+      since = std::chrono::steady_clock::now();
+    };
     size_t n = 0;
     for (const auto& c : fresh) {
       progress.report(static_cast<double>(n) / static_cast<double>(fresh.size()),
@@ -101,34 +111,27 @@ void MatchWork::look() {
       ++n;
       const std::uintmax_t before = bytesOf(c);
       const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
-      auto facts = std::make_shared<ClipFacts>(readFacts(c, quiet));
+      ClipFacts facts = readFacts(c, quiet);
       const std::uintmax_t after = bytesOf(c);
       if (before != after) {
         growing = true;
-        facts->problem = "the clip is still being copied",
-        facts->remedy = "wait; it is read when it is whole";
+        facts.problem = "the clip is still being copied";
+        facts.remedy = "wait; it is read when it is whole";
       } else {
         sizes[c.string()] = after;
       }
-      deliver([this, facts] {
-        const auto at = std::find_if(facts_.begin(), facts_.end(),
-                                     [&](const ClipFacts& f) { return f.path == facts->path; });
-        if (at == facts_.end())
-          facts_.push_back(*facts);
-        else
-          *at = *facts;
-        rematch();
-      });
+      read->push_back(std::move(facts));
+      if (std::chrono::steady_clock::now() - since > kHandedEvery) hand();
     }
+    if (!read->empty()) hand();
     deliver([this, sizes, clips, growing, fresh = !fresh.empty()] {
       sizes_ = sizes;
       // A card that was pulled out takes its clips along; what was linked stays in the project.
+      dropElsewhere();
       const size_t before = facts_.size();
-      facts_.erase(std::remove_if(facts_.begin(), facts_.end(),
-                                  [&](const ClipFacts& f) {
-                                    return std::find(clips.begin(), clips.end(), f.path) == clips.end();
-                                  }),
-                   facts_.end());
+      std::erase_if(facts_, [here = std::set<fs::path>(clips.begin(), clips.end())](const ClipFacts& f) {
+        return here.count(f.path) == 0;
+      });
       std::sort(facts_.begin(), facts_.end(),
                 [](const ClipFacts& a, const ClipFacts& b) { return a.path < b.path; });
       if (before != facts_.size() || !facts_.empty()) rematch();
@@ -139,14 +142,39 @@ void MatchWork::look() {
   });
 }
 
+// Clips that were read, new or anew.
+void MatchWork::take(const std::vector<ClipFacts>& read) {
+  std::map<fs::path, size_t> at;
+  for (size_t i = 0; i < facts_.size(); ++i) at[facts_[i].path] = i;
+  for (const auto& f : read)
+    if (const auto known = at.find(f.path); known != at.end())
+      facts_[known->second] = f;
+    else
+      facts_.push_back(f);
+  rematch();
+}
+
+// Those known from the project alone: they are joined anew by every match.
+void MatchWork::dropElsewhere() {
+  std::erase_if(facts_, [](const ClipFacts& f) { return f.elsewhere; });
+}
+
+size_t MatchWork::keptElsewhere() const {
+  return static_cast<size_t>(
+      std::count_if(facts_.begin(), facts_.end(), [](const ClipFacts& f) { return f.elsewhere; }));
+}
+
 void MatchWork::rematch() {
   const Planned* p = planned();
   if (!p || !document_.isOpen()) return;
-  match_ = matchClips(p->recipe, p->plan, document_.shootLog(), document_.project().id(), facts_,
-                      linksByHand(document_.project()));
+  dropElsewhere();
   std::vector<const Configuration*> kept;
   for (const auto& f : document_.findings()) kept.push_back(&f.configuration);
-  keptBefore_ = countKept(match_, p->plan, facts_, kept, document_.project().folder());
+  if (!facts_.empty()) joinKept(facts_, kept, document_.project().folder());
+  match_ = matchClips(p->recipe, p->plan, document_.shootLog(), document_.project().id(), facts_,
+                      linksByHand(document_.project()));
+  for (const auto& checked : checked_)
+    noteExposures(p->plan, match_, document_.project().folder(), checked, facts_);
   if (!job_.running()) noteKept(*p);  // clip by clip it would cost more than the matching
   checkExposures(p->plan, facts_, match_);
   tell();
@@ -181,7 +209,7 @@ void MatchWork::check() {
   for (auto& f : facts_) f.measured.reset();
   std::set<std::string> touched;
   for (const auto& l : match_.links)
-    if (l.take) touched.insert(p->plan.takes[*l.take].slate);
+    if (l.take && !facts_[l.clip].elsewhere) touched.insert(p->plan.takes[*l.take].slate);
   struct Work {
     size_t index;
     Configuration configuration;
@@ -190,8 +218,8 @@ void MatchWork::check() {
   for (size_t i = 0; i < configurations_.size(); ++i) {
     const Configuration& c = configurations_[i];
     if (c.id > 0)
-      if (const auto stored = document_.project().result(c.id, kChecksResult,
-                                                         checksInputHash(document_.project(), c))) {
+      if (const auto stored =
+              document_.project().result(c.id, kChecksResult, checksInputHash(document_.project(), c))) {
         checked_[i] = checkedFromJson(*stored);
         noteExposures(p->plan, match_, document_.project().folder(), checked_[i], facts_);
         continue;
@@ -200,18 +228,20 @@ void MatchWork::check() {
                     [&](const ClipRecord& r) { return touched.count(r.slate) > 0; }))
       list.push_back({i, c});
   }
-  job_.start("checking takes", [this, list, folder = document_.project().folder(), recipe = p->recipe,
-                                plan = p->plan](const Progress& progress, const Job::Deliver& deliver) {
-    for (const auto& w : list) {
-      auto done = std::make_shared<std::vector<CheckedTake>>(
-          checkConfiguration(w.configuration, folder, recipe, plan, progress));
-      deliver([this, done, index = w.index] {
-        if (index < checked_.size()) checked_[index] = *done;
-        if (planned()) noteExposures(planned()->plan, match_, document_.project().folder(), *done, facts_);
-        rematch();
-      });
-    }
-  });
+  job_.start("checking takes",
+             [this, list, shelf = shelf_, folder = document_.project().folder(), recipe = p->recipe,
+              plan = p->plan](const Progress& progress, const Job::Deliver& deliver) {
+               for (const auto& w : list) {
+                 auto done = std::make_shared<std::vector<CheckedTake>>(
+                     checkConfiguration(w.configuration, folder, recipe, plan, progress, shelf.get()));
+                 deliver([this, done, index = w.index] {
+                   if (index < checked_.size()) checked_[index] = *done;
+                   if (planned())
+                     noteExposures(planned()->plan, match_, document_.project().folder(), *done, facts_);
+                   rematch();
+                 });
+               }
+             });
 }
 
 const CheckedTake* MatchWork::checksOf(const std::string& slate) const {

@@ -27,7 +27,7 @@ class MatchWork : public QObject {
   [[nodiscard]] const CheckedTake* checksOf(const std::string& slate) const;
   [[nodiscard]] int troubles() const;
   [[nodiscard]] bool kept() const { return kept_; }
-  [[nodiscard]] size_t keptBefore() const { return keptBefore_; }  // takes, from other cards
+  [[nodiscard]] size_t keptElsewhere() const;  // clips of the list that lie in other folders
 
   void link(size_t clip, const std::string& slate);  // by hand; empty: no take
   void link(const std::vector<std::pair<size_t, std::string>>& clips, const QString& words);  // one step
@@ -42,6 +42,8 @@ class MatchWork : public QObject {
 
  private:
   void look();
+  void take(const std::vector<ClipFacts>& read);
+  void dropElsewhere();
   void rematch();
   void noteKept(const Planned& planned);
   void check();
@@ -58,8 +60,8 @@ class MatchWork : public QObject {
   Match match_;
   std::vector<Configuration> configurations_;
   std::vector<std::vector<CheckedTake>> checked_;
+  std::shared_ptr<EvidenceShelf> shelf_ = std::make_shared<EvidenceShelf>();  // of the checks, one at a time
   QString words_;
-  size_t keptBefore_ = 0;
   bool kept_ = true, again_ = false;
 };
 

@@ -9,6 +9,7 @@
 #include "base/json_numbers.h"
 #include "base/numbers.h"
 #include "base/warning.h"
+#include "begin/begin_plan.h"
 #include "project/analysis.h"
 #include "project/setup.h"
 
@@ -169,13 +170,31 @@ void addPlaces(json& printed, const std::vector<Configuration>& configurations,
     printed["questions"].push_back({{"what", "steps"}, {"configurations", without}, {"choices", steps}});
 }
 
-void writeProject(const std::vector<Configuration>& configurations, const fs::path& file) {
+json planBackwards(std::vector<Configuration>& configurations, const SortedShoot& shoot,
+                   const std::vector<ClipLook>& looks, const fs::path& file) {
+  std::vector<ShotWith> shot;
+  for (const auto& g : shoot.groups) {
+    const ClipLook& first = looks[g.clips.front().look];
+    shot.push_back({first.format, first.fps, g.step, g.missing});
+  }
+  const fs::path at = fs::absolute(file).lexically_normal();
+  json j = recipeOfShoot(configurations, shot, at.stem().string());
+  if (j["tests"].empty()) return nullptr;
+  const Recipe recipe = recipeFromJson(j, at.parent_path() / "recipe.json");
+  (void)linkToPlan(configurations, recipe, makePlan(recipe));
+  return j;
+}
+
+void writeProject(const std::vector<Configuration>& configurations, const json& recipe,
+                  const fs::path& file) {
   const fs::path at = fs::absolute(file).lexically_normal();
   std::error_code ec;
   const bool stood = fs::exists(at, ec);
   try {
     const auto project = Project::create(at, at.stem().string());
     for (const auto& c : configurations) project->addConfiguration(c);
+    if (!recipe.is_null())
+      project->setDecision({0, "", kRecipeKey, recipe, "written from the clips of a finished shoot"});
   } catch (...) {
     // Half a project is none. What stood there before was refused by create and is not touched.
     if (!stood)

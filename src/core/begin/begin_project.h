@@ -25,7 +25,14 @@ namespace edge {
 void addPlaces(nlohmann::json& printed, const std::vector<Configuration>& configurations,
                const std::vector<LookedFor>& places);
 
-// Writes the project. Errors: it exists already; no place to write.
-void writeProject(const std::vector<Configuration>& configurations, const std::filesystem::path& file);
+// The plan of what was shot (begin_plan.h), and in it the slate of every clip; null where no ISO is known,
+// for nothing can be planned then.
+[[nodiscard]] nlohmann::json planBackwards(std::vector<Configuration>& configurations,
+                                           const SortedShoot& shoot, const std::vector<ClipLook>& looks,
+                                           const std::filesystem::path& file);
+
+// Writes the project with its plan (null: none). Errors: it exists already; no place to write.
+void writeProject(const std::vector<Configuration>& configurations, const nlohmann::json& recipe,
+                  const std::filesystem::path& file);
 
 }  // namespace edge

@@ -96,7 +96,8 @@ ClipFacts readFacts(const fs::path& clip, const Progress& progress) {
   ClipFacts f;
   f.path = clip;
   try {
-    const ClipInfo info = openClip(clip)->info();
+    const auto reader = openClip(clip);
+    const ClipInfo info = reader->info();
     f.kind = info.kind, f.pixels = info.pixelFormatName, f.width = info.format.width,
     f.height = info.format.height;
     f.format = info.format;
@@ -113,7 +114,7 @@ ClipFacts readFacts(const fs::path& clip, const Progress& progress) {
     for (const auto& file : info.files)
       if (const auto t = fs::last_write_time(file, ec); !ec) f.modified = std::max(f.modified, secondsOf(t));
     f.hash = hashClip(info);
-    f.slate = findSlate(clip, kSlateSeconds, progress);
+    f.slate = findSlate(*reader, kSlateSeconds, progress);
   } catch (const Error& e) {
     f = {};
     f.path = clip, f.problem = e.problem(), f.remedy = e.remedy();

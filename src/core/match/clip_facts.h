@@ -38,6 +38,8 @@ struct ClipFacts {
   SlateFinding slate;
   std::string hash;                // of its content
   std::int64_t modified = 0;       // seconds since 1970, of its newest file
+  std::string keptAs;              // slate of the take that the project keeps it for; empty: none
+  bool elsewhere = false;          // known from the project alone: it is not in the folder that was read
   std::optional<double> measured;  // stops against the base of its configuration, where it was measured
 };
 

@@ -4,7 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
-#include <set>
+#include <unordered_map>
 
 #include "base/numbers.h"
 #include "match/name_stops.h"
@@ -43,14 +43,15 @@ class Matcher {
     for (auto& l : m_.links) hand(l);
     for (auto& l : m_.links) slate(l);
     for (auto& l : m_.links) noted(l);
+    for (auto& l : m_.links) kept(l);
     supersede();
+    indexNames();
     for (auto& l : m_.links) name(l);
     metadata();
     byOrder();
     doubles();
     for (auto& l : m_.links)
-      if (l.take)
-        l.expected = plan_.takes[*l.take].plannedStops + exposureOff(recipe_, plan_, log_, *l.take);
+      if (l.take) l.expected = plan_.takes[*l.take].plannedStops + exposureOff(recipe_, plan_, log_, *l.take);
     for (size_t t = 0; t < plan_.takes.size(); ++t)
       if (!clipOf(t)) m_.missing.push_back(t);
     twins();
@@ -99,6 +100,25 @@ class Matcher {
   // The text of a slate that stands in the file's own notes.
   void noted(ClipLink& l) {
     if (!settled(l) && of(l).noted) take(l, *of(l).noted, LinkBy::Metadata, kSureNoted, "noted in the file");
+  }
+
+  // As it stands in the project, unless a clip says of itself that it is this take.
+  void kept(ClipLink& l) {
+    const ClipFacts& f = of(l);
+    if (settled(l) || f.keptAs.empty()) return;
+    for (size_t t = 0; t < plan_.takes.size(); ++t)
+      if (plan_.takes[t].slate == f.keptAs) l.take = t;
+    if (!l.take) {
+      l.trouble = "it is kept for a take that is no longer in the plan, " + f.keptAs;
+      return;
+    }
+    l.by = LinkBy::Kept, l.sure = 1;
+    l.words = f.elsewhere ? "kept in the project, from another folder" : "kept in the project";
+    for (const auto& other : m_.links)
+      if (other.take == l.take && other.by != LinkBy::Kept && !other.superseded) {
+        l.superseded = true;
+        l.words += ", " + of(other).path.filename().string() + " takes its place";
+      }
   }
 
   void take(ClipLink& l, const SlateCode& code, LinkBy by, double sure, const char* words) {
@@ -167,23 +187,13 @@ class Matcher {
     const bool only = said && bare(said->before).empty();
     const std::string whole = in + bare(only ? takeName(said->stops) : stem);
     std::vector<size_t> found;
-    for (size_t t = 0; t < plan_.takes.size(); ++t) {
-      const Take& take = plan_.takes[t];
-      const TestSeries& s = plan_.series[take.series];
-      const BodySpec& body = recipe_.bodies[s.body];
-      const CircuitSpec* circuit = body.circuitFor(take.iso);
-      const std::string folder = bare(body.name) + bare(body.modes[s.mode].name);
-      const std::string kind =
-          s.kind == TestKind::Bracket || s.kind == TestKind::Wedge ? "" : bare(wordOf(s.kind));
-      const std::string last = kind + bare(take.name);
-      for (const double iso : {s.iso, take.iso, circuit ? circuit->nativeIso : 0})
-        if (whole == folder + fmt::format("{:g}", iso) + "/" + last) {
-          found.push_back(t);
-          break;
-        }
-      if (lower(stem) == lower(take.slate) || (said && isExposure(take) && fits(*said, take)))
-        found.push_back(t);
-    }
+    const auto add = [&](const auto& index, const auto& key) {
+      if (const auto at = index.find(key); at != index.end())
+        found.insert(found.end(), at->second.begin(), at->second.end());
+    };
+    add(names_.byFolder, whole);
+    add(names_.bySlate, lower(stem));
+    if (said) add(names_.byExposure, exposureKey(*said));
     std::sort(found.begin(), found.end());
     found.erase(std::unique(found.begin(), found.end()), found.end());
     if (found.size() > 1) {
@@ -200,10 +210,27 @@ class Matcher {
            (t.role == TakeRole::Base || t.role == TakeRole::Step);
   }
   // The slate's own words with the exposure written otherwise.
-  [[nodiscard]] static bool fits(const NamedStops& said, const Take& t) {
-    const auto slate = namedStops(t.slate);
-    return slate && std::abs(slate->stops - said.stops) < 1e-6 && bare(slate->before) == bare(said.before) &&
-           !bare(said.before).empty();
+  static std::string exposureKey(const NamedStops& said) {
+    return fmt::format("{}|{:.6f}", bare(said.before), said.stops + 0.0);
+  }
+
+  // What names can say, by take: thousands of clips are looked up, not compared.
+  void indexNames() {
+    for (size_t t = 0; t < plan_.takes.size(); ++t) {
+      const Take& take = plan_.takes[t];
+      const TestSeries& s = plan_.series[take.series];
+      const BodySpec& body = recipe_.bodies[s.body];
+      const CircuitSpec* circuit = body.circuitFor(take.iso);
+      const std::string folder = bare(body.name) + bare(body.modes[s.mode].name);
+      const std::string kind =
+          s.kind == TestKind::Bracket || s.kind == TestKind::Wedge ? "" : bare(wordOf(s.kind));
+      const std::string last = kind + bare(take.name);
+      for (const double iso : {s.iso, take.iso, circuit ? circuit->nativeIso : 0})
+        names_.byFolder[folder + fmt::format("{:g}", iso) + "/" + last].push_back(t);
+      names_.bySlate[lower(take.slate)].push_back(t);
+      const auto slate = isExposure(take) ? namedStops(take.slate) : std::nullopt;
+      if (slate && !bare(slate->before).empty()) names_.byExposure[exposureKey(*slate)].push_back(t);
+    }
   }
 
   // Body, ISO, aperture and shutter as the file has them: a link only where one take without a clip fits, and
@@ -248,7 +275,8 @@ class Matcher {
   void byOrder() {
     std::vector<ClipLink*> byTime;
     for (auto& l : m_.links)
-      if (of(l).problem.empty() && !(l.take && l.by == LinkBy::Name && l.superseded)) byTime.push_back(&l);
+      if (of(l).problem.empty() && !of(l).elsewhere && !(l.take && l.by == LinkBy::Name && l.superseded))
+        byTime.push_back(&l);
     std::stable_sort(byTime.begin(), byTime.end(), [&](const ClipLink* a, const ClipLink* b) {
       return std::make_pair(of(*a).modified, of(*a).path) < std::make_pair(of(*b).modified, of(*b).path);
     });
@@ -333,13 +361,16 @@ class Matcher {
   const std::string& project_;
   const std::vector<ClipFacts>& facts_;
   const std::map<std::string, std::string>& byHand_;
+  struct Names {
+    std::unordered_map<std::string, std::vector<size_t>> byFolder, bySlate, byExposure;
+  } names_;
   Match m_;
 };
 
 }  // namespace
 
 const char* wordOf(LinkBy by) {
-  constexpr const char* kWords[] = {"none", "slate", "metadata", "name", "order", "hand"};
+  constexpr const char* kWords[] = {"none", "slate", "metadata", "name", "order", "hand", "kept"};
   return kWords[static_cast<int>(by)];
 }
 
@@ -360,10 +391,9 @@ void checkExposures(const Plan& plan, const std::vector<ClipFacts>& facts, Match
       if (x.series == t.series && &x != &t && std::abs(x.plannedStops - *measured) <= kExposureTolerance)
         other = x.slate;
     l.sure = std::min(l.sure, 0.4);
-    l.trouble =
-        fmt::format("{} {}, measured {}{}", l.expected == t.plannedStops ? "planned" : "logged",
-                    formatSigned(l.expected, 2), formatSigned(*measured, 2),
-                    other.empty() ? std::string() : ": that is what " + other + " should be");
+    l.trouble = fmt::format("{} {}, measured {}{}", l.expected == t.plannedStops ? "planned" : "logged",
+                            formatSigned(l.expected, 2), formatSigned(*measured, 2),
+                            other.empty() ? std::string() : ": that is what " + other + " should be");
   }
 }
 

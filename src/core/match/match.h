@@ -6,15 +6,15 @@
 
 namespace edge {
 
-enum class LinkBy { None, Slate, Metadata, Name, Order, Hand };
+enum class LinkBy { None, Slate, Metadata, Name, Order, Hand, Kept };
 [[nodiscard]] const char* wordOf(LinkBy by);
 
 struct ClipLink {
   size_t clip = 0;             // of the facts
   std::optional<size_t> take;  // of the plan, in run order
   LinkBy by = LinkBy::None;
-  double sure = 0;  // 0..1
-  double expected = 0;         // stops from the base: as planned, or as it was logged to be shot
+  double sure = 0;      // 0..1
+  double expected = 0;  // stops from the base: as planned, or as it was logged to be shot
   int attempt = 1;
   bool superseded = false;  // an earlier attempt of a take that was shot again
   std::string words;        // why

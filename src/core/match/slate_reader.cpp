@@ -18,8 +18,8 @@ constexpr int kAlone = 6;      // first frames, each looked at alone as well
 constexpr int kPictures = 12;  // looked at, spread over the first seconds
 constexpr double kFallbackFps = 24;
 constexpr std::int64_t kHeavyPixels = 4'000'000;  // frames larger than this take a good part of a second
-constexpr std::int64_t kAloneHeavy = 3;           // first frames of those
-constexpr std::int64_t kNowAndThen = 8;           // frames
+constexpr std::int64_t kSecondsHeavy = 3;         // of those, at most
+constexpr std::int64_t kAloneHeavy = 2;           // first frames of those
 
 // Between the darkest and brightest hundredth, as eight bits.
 cv::Mat stretched(const GreyPicture& p) {
@@ -156,64 +156,103 @@ GreyPicture greyOf(const PixelFormat& f, const Frame& frame, int maxSide) {
   return p;
 }
 
-SlateFinding findSlate(const std::filesystem::path& clip, double seconds, const Progress& progress) {
-  const auto reader = openClip(clip);
-  const ClipInfo& info = reader->info();
-  const double fps = info.fps > 0 ? info.fps : kFallbackFps;
-  auto wanted = static_cast<std::int64_t>(std::ceil(seconds * fps));
-  if (info.frames > 0) wanted = std::min(wanted, info.frames);
-  const std::int64_t group = std::max<std::int64_t>(kAveraged, wanted / kPictures);
-  SlateFinding out;
-  const auto look = [&](const GreyPicture& picture, std::int64_t last, bool thorough) {
+namespace {
+
+// The first seconds of a clip, looked at for slates and for where the picture is steady.
+class FirstSeconds {
+ public:
+  FirstSeconds(ClipReader& reader, double seconds, const Progress& progress)
+      : reader_(reader), info_(reader.info()), progress_(progress) {
+    fps_ = info_.fps > 0 ? info_.fps : kFallbackFps;
+    wanted_ = static_cast<std::int64_t>(std::ceil(seconds * fps_));
+    if (info_.frames > 0) wanted_ = std::min(wanted_, info_.frames);
+    group_ = std::max<std::int64_t>(kAveraged, wanted_ / kPictures);
+  }
+
+  SlateFinding run() {
+    const bool heavy = static_cast<std::int64_t>(info_.format.width) * info_.format.height > kHeavyPixels;
+    heavy ? nowAndThen() : everyFrame();
+    if (out_.framesLooked == 0)
+      throw Error("the clip has no frames", info_.path.string(), "",
+                  "copy it again, or take it out of the folder");
+    out_.steady = steadyAfter(out_.lastFrame, std::move(thumbs_), numbers_);
+    return std::move(out_);
+  }
+
+ private:
+  void look(const GreyPicture& picture, std::int64_t last, bool thorough) {
     for (const auto& text : readQrTexts(picture, thorough)) {
       const auto slate = parseSlate(text);
-      out.lastFrame = std::max(out.lastFrame, last);
+      out_.lastFrame = std::max(out_.lastFrame, last);
       if (!slate) {
-        if (std::find(out.strange.begin(), out.strange.end(), text) == out.strange.end())
-          out.strange.push_back(text);
-      } else if (std::find(out.slates.begin(), out.slates.end(), *slate) == out.slates.end()) {
-        out.slates.push_back(*slate);
+        if (std::find(out_.strange.begin(), out_.strange.end(), text) == out_.strange.end())
+          out_.strange.push_back(text);
+      } else if (std::find(out_.slates.begin(), out_.slates.end(), *slate) == out_.slates.end()) {
+        out_.slates.push_back(*slate);
       }
     }
-  };
-  GreyPicture sum;
-  int inSum = 0;
-  std::vector<std::vector<float>> thumbs;
-  std::vector<std::int64_t> numbers;  // of their frames
-  const auto each = [&](const Frame& frame) {
-    thumbs.push_back(thumbOf(info.format, frame));
-    numbers.push_back(frame.number);
-    const std::int64_t inGroup = frame.number % group;
-    if (frame.number >= kAlone && inGroup >= kAveraged) return;
-    const GreyPicture picture = greyOf(info.format, frame);
-    // The slate may be gone after a frame or two; later, and where noise hides it, frames are averaged.
-    if (frame.number < kAlone) look(picture, frame.number, false);
-    if (inGroup >= kAveraged || (!out.slates.empty() && frame.number < group)) return;
-    addFrame(sum, picture);
-    if (++inSum < kAveraged) return;
-    look(sum, frame.number, out.slates.empty());
-    sum = {}, inSum = 0;
-  };
-  const bool heavy = static_cast<std::int64_t>(info.format.width) * info.format.height > kHeavyPixels;
-  const std::int64_t begin = heavy ? std::min<std::int64_t>(wanted, kAloneHeavy) : wanted;
-  out.framesLooked = forEachFrame(*reader, {0, begin}, progress, each).frames;
-  if (heavy && out.slates.empty() && out.framesLooked == begin && begin < wanted)
-    out.framesLooked += forEachFrame(*reader, {0, wanted - begin}, progress, each).frames;
-  // The slate is known: now and then a frame tells whether another comes and when the picture is steady.
-  for (Frame frame; heavy && !out.slates.empty() && numbers.back() + kNowAndThen < wanted;) {
-    reader->skip(kNowAndThen - 1);
-    if (!reader->next(frame)) break;
-    ++out.framesLooked;
-    progress.throwIfCancelled();
-    thumbs.push_back(thumbOf(info.format, frame));
-    numbers.push_back(frame.number);
-    look(greyOf(info.format, frame), frame.number, false);
   }
-  if (inSum > 1 && out.slates.empty()) look(sum, out.framesLooked - 1, true);
-  if (out.framesLooked == 0)
-    throw Error("the clip has no frames", clip.string(), "", "copy it again, or take it out of the folder");
-  out.steady = steadyAfter(out.lastFrame, std::move(thumbs), numbers);
-  return out;
+
+  void note(const Frame& frame) {
+    thumbs_.push_back(thumbOf(info_.format, frame));
+    numbers_.push_back(frame.number);
+  }
+
+  // Frames are averaged as well: noise hides a slate.
+  void everyFrame() {
+    GreyPicture sum;
+    int inSum = 0;
+    const auto each = [&](const Frame& frame) {
+      note(frame);
+      const std::int64_t inGroup = frame.number % group_;
+      if (frame.number >= kAlone && inGroup >= kAveraged) return;
+      const GreyPicture picture = greyOf(info_.format, frame);
+      // The slate may be gone after a frame or two.
+      if (frame.number < kAlone) look(picture, frame.number, false);
+      if (inGroup >= kAveraged || (!out_.slates.empty() && frame.number < group_)) return;
+      addFrame(sum, picture);
+      if (++inSum < kAveraged) return;
+      look(sum, frame.number, out_.slates.empty());
+      sum = {}, inSum = 0;
+    };
+    out_.framesLooked = forEachFrame(reader_, {0, wanted_}, progress_, each).frames;
+    if (inSum > 1 && out_.slates.empty()) look(sum, out_.framesLooked - 1, true);
+  }
+
+  // A large frame takes most of a second, and its pictures are means of many pixels already.
+  void nowAndThen() {
+    const auto apart = static_cast<std::int64_t>(std::lround(std::max(1.0, fps_)));
+    wanted_ = std::min(wanted_, kSecondsHeavy * apart);
+    Frame frame;
+    for (std::int64_t at = 0; at < wanted_ && reader_.next(frame);) {
+      progress_.throwIfCancelled();
+      ++out_.framesLooked;
+      note(frame);
+      look(greyOf(info_.format, frame), frame.number, out_.slates.empty());
+      const std::int64_t step = out_.framesLooked < kAloneHeavy ? 1 : apart;
+      if (step > 1) reader_.skip(step - 1);
+      at += step;
+    }
+  }
+
+  ClipReader& reader_;
+  const ClipInfo& info_;
+  const Progress& progress_;
+  double fps_ = 0;
+  std::int64_t wanted_ = 0, group_ = 1;
+  SlateFinding out_;
+  std::vector<std::vector<float>> thumbs_;
+  std::vector<std::int64_t> numbers_;  // of their frames
+};
+
+}  // namespace
+
+SlateFinding findSlate(ClipReader& reader, double seconds, const Progress& progress) {
+  return FirstSeconds(reader, seconds, progress).run();
+}
+
+SlateFinding findSlate(const std::filesystem::path& clip, double seconds, const Progress& progress) {
+  return findSlate(*openClip(clip), seconds, progress);
 }
 
 }  // namespace edge

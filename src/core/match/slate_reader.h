@@ -36,7 +36,10 @@ struct SlateFinding {
   FrameWindow steady;  // of the clip, after the slate; count 0: to its end
 };
 
-// Looks at the first `seconds` of the clip. Errors: the clip can't be opened or has no frames.
+// Looks at the first `seconds` of the clip, whose reader stands at its start; of large frames, which take
+// most of a second each, at the first two and at one a second. Errors: the clip has no frames.
+[[nodiscard]] SlateFinding findSlate(ClipReader& reader, double seconds, const Progress& progress);
+// As above. Errors: the clip can't be opened.
 [[nodiscard]] SlateFinding findSlate(const std::filesystem::path& clip, double seconds,
                                      const Progress& progress);
 

@@ -9,7 +9,7 @@
 namespace edge {
 
 // Frames looked at of a clip: large ones cost ten times as much and hold ten times as many pixels.
-inline constexpr std::int64_t kCheckFrames = 24, kCheckFramesLarge = 6, kLargePixels = 4'000'000;
+inline constexpr std::int64_t kCheckFrames = 24, kCheckFramesLarge = 4, kLargePixels = 4'000'000;
 
 struct TakeEvidence {
   TakeStats stats;             // patches and regions

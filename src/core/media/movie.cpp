@@ -9,6 +9,7 @@ extern "C" {
 
 #include <cmath>
 #include <future>
+#include <utility>
 
 #include "base/error.h"
 #include "base/files.h"
@@ -49,12 +50,17 @@ class MovieReader final : public ClipReader {
     av_log_set_level(
         AV_LOG_QUIET);  // what matters is said in our own errors; stderr belongs to the command line
     openContainer();
-    openDecoder();
+    if (!openByFirstFrame()) {
+      openContainer();
+      avformat_find_stream_info(container_.get(), nullptr);
+      findStream();
+      openDecoder();
+    }
     describe();
   }
 
   bool next(Frame& frame) override {
-    auto decoded = decodeNext();
+    auto decoded = first_ ? std::exchange(first_, nullptr) : decodeNext();
     if (!decoded) return false;
     if (given_ == 0) describeLoss(true);
     if (decoded->width != info_.format.width || decoded->height != info_.format.height ||
@@ -68,8 +74,13 @@ class MovieReader final : public ClipReader {
   }
 
   void skip(std::int64_t frames) override {
-    if (intraOnly_ && frames > underWay_) frames -= dropTo(frames);
-    for (std::int64_t i = 0; i < frames && decodeNext(); ++i) ++given_;
+    if (first_ && frames > 0) first_.reset(), ++given_, --frames;
+    while (frames > 0) {
+      // FFV1 tells by its second packet.
+      if (intraOnly_ && frames > underWay_) frames -= dropTo(frames);
+      if (frames <= 0 || !decodeNext()) return;
+      ++given_, --frames;
+    }
   }
 
   std::int64_t missingFrames() const override {
@@ -113,9 +124,31 @@ class MovieReader final : public ClipReader {
     if (demuxer.find("hls") != std::string::npos || demuxer.find("concat") != std::string::npos ||
         demuxer.find("dash") != std::string::npos || demuxer.find("image2") != std::string::npos)
       throw Error("a list of files is no clip", file_.string(), demuxer, "name the movie itself");
-    avformat_find_stream_info(context, nullptr);
-    stream_ = av_find_best_stream(context, AVMEDIA_TYPE_VIDEO, -1, -1, nullptr, 0);
+  }
+
+  void findStream() {
+    stream_ = av_find_best_stream(container_.get(), AVMEDIA_TYPE_VIDEO, -1, -1, nullptr, 0);
     if (stream_ < 0) throw Error("no picture in this file", file_.string(), "streams", "name a movie");
+  }
+
+  // FFmpeg's own look into a stream decodes a frame on one thread to learn the pixel format of FFV1, which
+  // costs a second and more of a large clip. Where the container says all else, the first frame is decoded on
+  // all of them, and is the first that is given. False: it does not; nothing is kept.
+  bool openByFirstFrame() {
+    const int stream = av_find_best_stream(container_.get(), AVMEDIA_TYPE_VIDEO, -1, -1, nullptr, 0);
+    if (stream < 0) return false;
+    const AVStream& s = *container_->streams[stream];
+    if (s.codecpar->codec_id != AV_CODEC_ID_FFV1 || s.codecpar->width <= 0 || s.codecpar->height <= 0 ||
+        s.avg_frame_rate.num <= 0 || s.avg_frame_rate.den <= 0)
+      return false;
+    stream_ = stream;
+    openDecoder();
+    first_ = decodeNext();
+    if (first_ && damaged_ == 0) return true;
+    first_.reset(), codec_.reset();
+    stream_ = -1, packetsSeen_ = 0, underWay_ = 0, damaged_ = 0, ended_ = false, intraOnly_ = false;
+    lastShown_.reset();
+    return false;
   }
 
   void openDecoder() {
@@ -303,6 +336,7 @@ class MovieReader final : public ClipReader {
   std::int64_t underWay_ = 0;  // packets sent whose frames have not come out
   std::int64_t given_ = 0, damaged_ = 0;
   std::optional<double> lastShown_;  // seconds
+  std::shared_ptr<AVFrame> first_;   // decoded to learn its format, not yet given
 };
 
 }  // namespace

@@ -113,14 +113,20 @@ std::vector<Configuration> linkedConfigurations(const Project& project, const Re
     return configurations.back();
   };
   for (const auto& l : match.links) {
-    if (!l.take || l.superseded) continue;
+    const ClipFacts& f = facts[l.clip];
+    if (!l.take && l.by == LinkBy::Hand)  // no take, whatever it was kept for
+      for (auto& c : configurations)
+        std::erase_if(c.clips, [&](const ClipRecord& r) {
+          return !r.slate.empty() && (project.folder() / r.path).lexically_normal() == f.path;
+        });
+    if (!l.take || l.superseded || f.elsewhere) continue;
     const Take& t = plan.takes[*l.take];
     const TestSeries& s = plan.series[t.series];
     const BodySpec& body = recipe.bodies[s.body];
     const CircuitSpec* circuit = body.circuitFor(t.iso);
     Configuration& c = find(body.name, body.modes[s.mode], circuit ? circuit->nativeIso : s.iso);
-    if (c.clips.empty()) c.ask = questionsOf(c.decode, facts[l.clip].format);
-    const ClipRecord r = recordOf(project, log, recipe, plan, facts[l.clip], l);
+    if (c.clips.empty()) c.ask = questionsOf(c.decode, f.format);
+    const ClipRecord r = recordOf(project, log, recipe, plan, f, l);
     const auto old = [&](const ClipRecord& x) { return x.slate == r.slate || x.path == r.path; };
     c.clips.erase(std::remove_if(c.clips.begin(), c.clips.end(), old), c.clips.end());
     c.clips.push_back(r);
@@ -133,17 +139,34 @@ std::vector<Configuration> linkedConfigurations(const Project& project, const Re
   return configurations;
 }
 
-size_t countKept(Match& match, const Plan& plan, const std::vector<ClipFacts>& facts,
-                 const std::vector<const Configuration*>& kept, const fs::path& folder) {
-  std::set<fs::path> here;
-  for (const auto& f : facts) here.insert(f.path);
-  std::set<std::string> slates;
+void joinKept(std::vector<ClipFacts>& facts, const std::vector<const Configuration*>& kept,
+              const fs::path& folder) {
+  std::map<fs::path, size_t> byPath;
+  std::map<std::string, size_t> byHash;
+  for (size_t i = 0; i < facts.size(); ++i) {
+    facts[i].keptAs.clear();
+    byPath[facts[i].path] = i;
+    if (!facts[i].hash.empty()) byHash[facts[i].hash] = i;
+  }
   for (const auto* c : kept)
-    for (const auto& r : c->clips)
-      if (!here.count((folder / r.path).lexically_normal())) slates.insert(r.slate);
-  const size_t before = match.missing.size();
-  std::erase_if(match.missing, [&](size_t take) { return slates.count(plan.takes[take].slate) > 0; });
-  return before - match.missing.size();
+    for (const auto& r : c->clips) {
+      if (r.slate.empty()) continue;
+      const fs::path path = (folder / r.path).lexically_normal();
+      const auto here = byPath.find(path);
+      const auto same = byHash.find(r.hash);
+      if (here != byPath.end() && (r.hash.empty() || facts[here->second].hash == r.hash)) {
+        facts[here->second].keptAs = r.slate;
+      } else if (!r.hash.empty() && same != byHash.end()) {
+        facts[same->second].keptAs = r.slate;
+      } else if (here == byPath.end()) {
+        ClipFacts f;
+        f.path = path, f.hash = r.hash, f.keptAs = r.slate, f.elsewhere = true;
+        if (r.iso > 0) f.iso = r.iso;
+        f.mosaic = c->decode.curve == "linear";
+        f.slate.steady = {r.first, r.frames};
+        facts.push_back(std::move(f));
+      }
+    }
 }
 
 bool linksStand(const Project& project, const std::vector<Configuration>& linked) {
@@ -193,9 +216,29 @@ TakeExpectation expectationOf(const ClipRecord& clip, const Recipe& recipe, cons
   return e;
 }
 
+template <class Value>
+std::shared_ptr<const Value> onShelf(std::deque<std::pair<std::string, std::shared_ptr<const Value>>>& shelf,
+                                     const std::string& key, const std::function<Value()>& make) {
+  for (const auto& [known, value] : shelf)
+    if (known == key) return value;
+  auto value = std::make_shared<const Value>(make());
+  shelf.emplace_back(key, value);
+  if (shelf.size() > EvidenceShelf::kMost) shelf.pop_front();
+  return value;
+}
+
+// All that the evidence of a clip of a bracket comes from. Empty: the clip is not known by its content.
+std::string evidenceKey(const Configuration& c, const ClipRecord& r, const ClipRecord& base,
+                        const fs::path& folder) {
+  if (r.hash.empty() || base.hash.empty()) return {};
+  Configuration of = c;  // decoding, charts and these two clips
+  of.clips = {base, r};
+  return latitudeInputHash(of, folder) + r.hash + std::to_string(r.first) + "+" + std::to_string(r.frames);
+}
+
 // Base, its repeats and the takes of the bracket: against the base.
 std::vector<CheckedTake> checkBracket(const Configuration& c, const fs::path& folder, const Recipe& recipe,
-                                      const Plan& plan, const Progress& progress) {
+                                      const Plan& plan, const Progress& progress, EvidenceShelf& shelf) {
   std::vector<CheckedTake> out;
   const ClipRecord* base = c.clipOfKind(ClipKind::Base);
   if (!base || c.bench.patches.empty()) return out;
@@ -203,23 +246,26 @@ std::vector<CheckedTake> checkBracket(const Configuration& c, const fs::path& fo
   std::vector<const ClipRecord*> clips = {base};
   for (const auto& r : c.clips)
     if (r.kind == ClipKind::Take || r.kind == ClipKind::BaseRepeat) clips.push_back(&r);
-  const LumaPicture framing =
-      firstPicture(folder / base->path, decode, {base->first, base->frames}, progress);
-  std::vector<TakeEvidence> evidence;
+  const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
+  const auto framing = shelf.framing(evidenceKey(c, *base, *base, folder), [&] {
+    return firstPicture(folder / base->path, decode, {base->first, base->frames}, quiet);
+  });
+  std::vector<std::shared_ptr<const TakeEvidence>> evidence;
   for (const auto* r : clips) {
     progress.report(static_cast<double>(evidence.size()) / static_cast<double>(c.clips.size()),
                     c.label() + " " + r->name);
-    const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
-    evidence.push_back(gatherTake(folder / r->path, decode, c.bench, c.regions, {r->first, r->frames}, quiet,
-                                  r == base ? nullptr : &framing));
+    evidence.push_back(shelf.evidence(evidenceKey(c, *r, *base, folder), [&] {
+      return gatherTake(folder / r->path, decode, c.bench, c.regions, {r->first, r->frames}, quiet,
+                        r == base ? nullptr : framing.get());
+    }));
   }
   std::vector<const TakeStats*> stats;
-  for (const auto& e : evidence) stats.push_back(&e.stats);
+  for (const auto& e : evidence) stats.push_back(&e->stats);
   const Plateau plateau = findPlateau(stats, neutralPatches(c.bench));
   for (size_t i = 0; i < clips.size(); ++i)
     out.push_back(
         {clips[i]->slate, clips[i]->path,
-         checkTake(evidence[i], evidence[0], c.bench, plateau, expectationOf(*clips[i], recipe, plan))});
+         checkTake(*evidence[i], *evidence[0], c.bench, plateau, expectationOf(*clips[i], recipe, plan))});
   return out;
 }
 
@@ -313,11 +359,22 @@ void checkSeries(const Configuration& c, ClipKind kind, CheckKind how, const fs:
 
 }  // namespace
 
+std::shared_ptr<const TakeEvidence> EvidenceShelf::evidence(const std::string& key,
+                                                            const std::function<TakeEvidence()>& make) {
+  return key.empty() ? std::make_shared<const TakeEvidence>(make()) : onShelf(taken_, key, make);
+}
+
+std::shared_ptr<const LumaPicture> EvidenceShelf::framing(const std::string& key,
+                                                          const std::function<LumaPicture()>& make) {
+  return key.empty() ? std::make_shared<const LumaPicture>(make()) : onShelf(framings_, key, make);
+}
+
 std::vector<CheckedTake> checkConfiguration(const Configuration& c, const fs::path& folder,
-                                            const Recipe& recipe, const Plan& plan,
-                                            const Progress& progress) {
+                                            const Recipe& recipe, const Plan& plan, const Progress& progress,
+                                            EvidenceShelf* shelf) {
   if (!isDecoded(c)) return {};
-  auto out = checkBracket(c, folder, recipe, plan, progress);
+  EvidenceShelf none;
+  auto out = checkBracket(c, folder, recipe, plan, progress, shelf ? *shelf : none);
   std::set<ClipKind> done;
   for (const auto& r : c.clips)
     if (const auto how = checkKindOf(r.kind); how && done.insert(r.kind).second)

@@ -1,6 +1,10 @@
 // Clips of a folder brought into a project: read, linked to the plan's takes, checked. Reading needs no
 // project open in this thread; the owner of the project applies what comes back.
 #pragma once
+#include <deque>
+#include <functional>
+#include <memory>
+
 #include "match/match.h"
 #include "match/take_checks.h"
 #include "project/project.h"
@@ -36,17 +40,34 @@ inline constexpr const char* kByHandKey = "links";  // decision of the project: 
 // Stores them. Ids are given here.
 void storeConfigurations(Project& project, std::vector<Configuration>& configurations);
 
-// Takes whose clips the project keeps from an earlier card lack none: they are taken out of `missing`. A kept
-// clip that is among `facts` is matched anew and says nothing. Returns how many takes these are.
-size_t countKept(Match& match, const Plan& plan, const std::vector<ClipFacts>& facts,
-                 const std::vector<const Configuration*>& kept, const std::filesystem::path& folder);
+// What the project keeps joins what was read, as one list: a clip that stands there under this path, or with
+// this content in another place, is noted as kept; the others are added as their records say.
+void joinKept(std::vector<ClipFacts>& facts, const std::vector<const Configuration*>& kept,
+              const std::filesystem::path& folder);
+
+// What was streamed of clips whose content, decoding and charts are the same as then: a new clip of a bracket
+// costs one clip, not the bracket. Holds the latest kMost. Not for several threads.
+class EvidenceShelf {
+ public:
+  static constexpr size_t kMost = 32;
+  // By key, or made now.
+  [[nodiscard]] std::shared_ptr<const TakeEvidence> evidence(const std::string& key,
+                                                             const std::function<TakeEvidence()>& make);
+  [[nodiscard]] std::shared_ptr<const LumaPicture> framing(const std::string& key,
+                                                           const std::function<LumaPicture()>& make);
+
+ private:
+  std::deque<std::pair<std::string, std::shared_ptr<const TakeEvidence>>> taken_;
+  std::deque<std::pair<std::string, std::shared_ptr<const LumaPicture>>> framings_;
+};
 
 // Every clip of a configuration by what its kind needs; those of the bracket against their base, where its
 // chart is marked. Empty where the decode state is not known: nothing is checked then.
 [[nodiscard]] std::vector<CheckedTake> checkConfiguration(const Configuration& c,
                                                           const std::filesystem::path& folder,
                                                           const Recipe& recipe, const Plan& plan,
-                                                          const Progress& progress);
+                                                          const Progress& progress,
+                                                          EvidenceShelf* shelf = nullptr);
 // Measured exposures into the facts, for checkExposures().
 void noteExposures(const Plan& plan, const Match& match, const std::filesystem::path& folder,
                    const std::vector<CheckedTake>& checked, std::vector<ClipFacts>& facts);

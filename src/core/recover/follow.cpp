@@ -12,32 +12,36 @@ namespace {
 constexpr std::int64_t kFrames = 4;              // averaged for the registration
 constexpr std::int64_t kManyPixels = 4'000'000;  // from here on one frame has as little noise when reduced
 
-}  // namespace
-
-LumaPicture firstPicture(const std::filesystem::path& clip, const DecodeOptions& options, FrameWindow window,
-                         const Progress& progress) {
-  const auto reader = openClip(clip);
-  const DecodeOptions decode = withCurve(options, reader->info());
-  const Decoder decoder(reader->info().format, decode);
+LumaPicture firstPictureOf(ClipReader& reader, const DecodeOptions& options, FrameWindow window,
+                           const Progress& progress) {
+  const DecodeOptions decode = withCurve(options, reader.info());
+  const Decoder decoder(reader.info().format, decode);
   LumaMean mean(decoder);
   const std::int64_t wanted =
       static_cast<std::int64_t>(decoder.format().width) * decoder.format().height > kManyPixels ? 1 : kFrames;
   window.count = window.count == 0 ? wanted : std::min(window.count, wanted);
-  forEachFrame(*reader, window, progress, [&](const Frame& frame) { mean.add(frame); });
+  forEachFrame(reader, window, progress, [&](const Frame& frame) { mean.add(frame); });
   return mean.mean();
+}
+
+}  // namespace
+
+LumaPicture firstPicture(const std::filesystem::path& clip, const DecodeOptions& decode, FrameWindow window,
+                         const Progress& progress) {
+  return firstPictureOf(*openClip(clip), decode, window, progress);
 }
 
 Followed followFraming(const LumaPicture& base, const std::filesystem::path& clip,
                        const DecodeOptions& decode, FrameWindow window, const Chart& chart,
                        const std::vector<Patch>& regions, const Progress& progress) {
   Followed f{chart, regions, 0, 0};
-  const LumaPicture here = firstPicture(clip, decode, window, progress);
+  const auto reader = openClip(clip);
+  const LumaPicture here = firstPictureOf(*reader, decode, window, progress);
   const auto shift = registerPictures(base, here);
   if (!shift || shift->correlation < Shift::kTrusted || here.width == 0) return f;
   // From pixels of the small picture to the chart's reference raster, and to the clip's own pixels.
   const double perPixel = chart.referenceWidth / here.width;
-  const auto format = openClip(clip)->info().format;
-  const double reduction = static_cast<double>(format.width) / here.width;
+  const double reduction = static_cast<double>(reader->info().format.width) / here.width;
   if (std::hypot(shift->dx, shift->dy) * reduction < kFollowFromPixels) return f;
   f.dx = shift->dx * reduction, f.dy = shift->dy * reduction;
   const auto move = [&](Patch& p) {
