@@ -8,6 +8,8 @@
 #include <QTest>
 
 #include "base/files.h"
+#include "plan/plan_board.h"
+#include "plan/plan_stage.h"
 #include "window.h"
 
 namespace edge::app {
@@ -96,6 +98,51 @@ TEST_F(BeginWindow, ADroppedFolderIsSortedAndBecomesAProjectWithOneClick) {
   EXPECT_TRUE(c.clipOfKind(ClipKind::Wedge) && c.clipOfKind(ClipKind::Base));
 }
 
+// The other door afterwards: finer takes of another evening, without plan and slates, dropped on the open
+// project.
+TEST_F(BeginWindow, ASecondEveningIsAddedToTheOpenProject) {
+  BeginDialog* d = drop();
+  ASSERT_TRUE(d);
+  giveCurve(d);
+  auto* iso = d->findChild<QLineEdit*>("iso");
+  iso->setText("500");
+  emit iso->editingFinished();
+  ASSERT_TRUE(waitFor([&] { return d->looked() && d->shoot().groups[0].iso == 500; }));
+  QTest::mouseClick(d->findChild<QPushButton*>("make"), Qt::LeftButton);
+  ASSERT_TRUE(waitFor([&] { return w_->document().isOpen(); }));
+  ASSERT_TRUE(waitFor([&] { return !w_->findChild<BeginDialog*>(); }, 10000));
+  // It is planned as it was shot: the board shows what is there and what lacks.
+  auto& plan = *qobject_cast<PlanStage*>(w_->stage("Plan"));
+  ASSERT_TRUE(
+      waitFor([&] { return plan.planner().planned() && !plan.planner().planned()->plan.takes.empty(); }));
+  const auto stands = standsOf(*plan.planner().planned(), w_->document());
+  EXPECT_EQ(std::count(stands.begin(), stands.end(), TakeStand::Linked), 9);
+  const size_t takesBefore = stands.size();
+
+  const fs::path from = fs::path(EDGE_SMALL_DEMO) / "clips" / "corvane35-log-500";
+  const fs::path second = fs::path(room_.path().toStdString()) / "night three";
+  fs::create_directories(second);
+  for (const char* name : {"p5", "m4"})
+    fs::copy_file(from / (std::string(name) + ".mkv"), second / (std::string("x") + name + ".mkv"));
+  fs::copy_file(folder_ / names_["m1"].toStdString(), second / "again.mkv");  // it is kept already
+  folder_ = second;
+  d = drop();
+  ASSERT_TRUE(d);
+  d->addToOpen(true);
+  ASSERT_TRUE(waitFor([&] { return d->looked() && d->shoot().groups[0].iso == 500; }))
+      << "as the project's base";
+  QTest::mouseClick(d->findChild<QPushButton*>("make"), Qt::LeftButton);
+  ASSERT_TRUE(waitFor([&] { return w_->document().findings()[0].configuration.clips.size() == 11; }, 30000))
+      << w_->document().findings().size() << " configurations, "
+      << w_->document().findings()[0].configuration.clips.size() << " clips";
+  for (const auto& clip : w_->document().findings()[0].configuration.clips)
+    EXPECT_FALSE(clip.slate.empty()) << clip.name;
+  ASSERT_TRUE(waitFor([&] { return plan.planner().planned()->plan.takes.size() >= takesBefore; }));
+  w_->document().undoStack().undo();
+  settle(200);
+  EXPECT_EQ(w_->document().findings()[0].configuration.clips.size(), 9U) << "one step of undo";
+}
+
 // What a person has in hand after an evening: 14 clips, and what the wedge's maker says. No plan, no slates,
 // names that say nothing. Every action is one that a person does.
 TEST_F(BeginWindow, FromAFolderOfClipsToTheCard) {
@@ -118,7 +165,8 @@ TEST_F(BeginWindow, FromAFolderOfClipsToTheCard) {
   auto* steps = d->findChild<QComboBox*>("wedge steps");
   steps->setCurrentIndex(steps->findText("1 stop")), ++actions;
   QTest::mouseClick(d->findChild<QPushButton*>("make"), Qt::LeftButton), ++actions;
-  ASSERT_TRUE(waitFor([&] { return w_->document().isOpen(); }, 20000)) << d->findChild<QLabel*>("failure")->text().toStdString();
+  ASSERT_TRUE(waitFor([&] { return w_->document().isOpen(); }, 20000))
+      << d->findChild<QLabel*>("failure")->text().toStdString();
   const double toProject = clock.elapsed() / 1000.0;
   ASSERT_EQ(w_->document().findings().size(), 1U);
   EXPECT_TRUE(w_->stage("Findings")->isVisible()) << "everything is marked: it is measured";

@@ -3,6 +3,7 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QInputDialog>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QPushButton>
@@ -10,6 +11,7 @@
 #include <QStandardItemModel>
 #include <QTableView>
 #include <QTest>
+#include <QTextBrowser>
 #include <QTimer>
 
 #include "base/files.h"
@@ -250,16 +252,65 @@ TEST_F(PlanView, ACellIsSkippedAndAskedForAgainByKey) {
   const size_t before = plan().takes.size();
   EXPECT_TRUE(stage().findChild<TakePanel*>()->toPlainText().contains("recomputed"));
   key(Qt::Key_Space);
+  auto* why = stage().findChild<QInputDialog*>();
+  ASSERT_TRUE(why && why->isVisible()) << "a skip has a reason";
+  why->reject();
+  settle();
+  EXPECT_EQ(plan().takes.size(), before) << "without one nothing is skipped";
+  window_->activateWindow();
+  settle();
+  board().setFocus();
+  key(Qt::Key_Space);
+  for (auto* open : stage().findChildren<QInputDialog*>())
+    if (open->isVisible()) open->setTextValue("the rope loft is too dark"), open->accept();
   ready();
   EXPECT_EQ(plan().takes.size(), before - 1);
   EXPECT_EQ(board().data().rows[0].cells[0].kind, CellKind::Skipped);
-  EXPECT_TRUE(stage().findChild<TakePanel*>()->toPlainText().contains("skipped by choice"));
+  EXPECT_TRUE(stage().findChild<TakePanel*>()->toPlainText().contains("rope loft"));
+  stage().choose(0, 0);
+  window_->activateWindow();
+  settle();
+  board().setFocus();
   key(Qt::Key_Space);
   ready();
   EXPECT_EQ(plan().takes.size(), before);
   key(Qt::Key_Right);
   ready();
   EXPECT_TRUE(board().readingText().contains("stops, ")) << qPrintable(board().readingText());
+}
+
+// What became of every take stands on the board, and the light that each configuration asks for beside it.
+TEST_F(PlanView, TheBoardShowsWhereTakesStand) {
+  createWith(withUsualDay(emptyRecipe()));
+  const auto cellOf = [&](const std::string& slate) -> const RulerCell* {
+    const auto& rows = plan().coverage;
+    for (size_t r = 0; r < rows.size(); ++r)
+      for (size_t c = 0; c < rows[r].cells.size(); ++c)
+        if (rows[r].cells[c].take >= 0 &&
+            plan().takes[static_cast<size_t>(rows[r].cells[c].take)].slate == slate)
+          return &board().data().rows[r].cells[c];
+    return nullptr;
+  };
+  std::vector<std::string> steps;
+  for (const auto& t : plan().takes)
+    if (t.role == TakeRole::Step && cellOf(t.slate)) steps.push_back(t.slate);
+  ASSERT_GE(steps.size(), 2U);
+  ASSERT_TRUE(cellOf(steps[0]) && cellOf(steps[1]));
+  EXPECT_FALSE(cellOf(steps[0])->filled);
+  window_->document().appendLog(steps[0], "done", nullptr, "shot");
+  window_->document().appendLog(steps[1], "done", nullptr, "shot");
+  window_->document().appendLog(steps[1], "redo", {{"reason", "blinked"}}, "again");
+  settle();
+  EXPECT_TRUE(cellOf(steps[0])->filled);
+  EXPECT_TRUE(cellOf(steps[0])->words.contains("shot"));
+  EXPECT_TRUE(cellOf(steps[1])->lost);
+  EXPECT_TRUE(cellOf(steps[1])->words.contains("to be shot again"));
+  key(Qt::Key_5, Qt::ControlModifier);
+  QString light;
+  for (auto* text : stage().findChildren<QTextBrowser*>())
+    if (text->accessibleName().startsWith("Light needed")) light = text->toPlainText();
+  for (const char* words : {"lux", "fc", "ISO", "Local codes"})
+    EXPECT_TRUE(light.contains(words)) << words << qPrintable(light);
 }
 
 TEST_F(PlanView, ItemsAreAddedAndRemovedWithoutLosingThePlace) {
@@ -377,6 +428,8 @@ TEST_F(PlanView, FortyConfigurationsStayFluid) {
   }
   key(Qt::Key_Return);
   ready();
+  window_->activateWindow();
+  settle();
   board().setFocus();
   for (int i = 0; i < 30; ++i) key(i % 3 ? Qt::Key_Right : Qt::Key_Down);
   ticker.stop();

@@ -10,6 +10,9 @@
 #include <QPushButton>
 #include <QSignalSpy>
 #include <QTest>
+#include <QTextBrowser>
+#include <QTreeWidget>
+#include <cmath>
 #include <csignal>
 
 #include "base/files.h"
@@ -201,6 +204,93 @@ TEST_F(ShootView, LogIsWrittenByKeysAndUndone) {
   key(Qt::Key_L);
   stage().writeLog(folder_ / "log.csv");
   EXPECT_NE(readText(folder_ / "log.csv").find("fan noise"), std::string::npos);
+}
+
+TEST_F(ShootView, OtherSettingsWaysOutReasonsAndWhoWrites) {
+  const Take first = *shooter().take();
+  key(Qt::Key_W);
+  enter("Ada");
+  key(Qt::Key_I);
+  enter("B +0.2");
+  EXPECT_EQ(shooter().meter(), "B");
+  EXPECT_EQ(shooter().log().offsetOf("B"), 0.2);
+  // Two thirds too much light that can't be set better: a way out is taken.
+  key(Qt::Key_M);
+  enter("+0.66");
+  key(Qt::Key_Escape);
+  EXPECT_EQ(shooter().log().of(first.slate).readings[0].instrument, "B");
+  const auto ways = shooter().waysOutHere();
+  ASSERT_FALSE(ways.empty());
+  key(Qt::Key_Y);
+  enter("");
+  EXPECT_EQ(shooter().log().of(first.slate).adopted, ways[0].settings);
+  EXPECT_NE(side().find("made up for by"), std::string::npos) << side();
+  EXPECT_TRUE(stage().findChild<Prompter*>()->text().contains("made up for by"));
+  key(Qt::Key_Space);
+  EXPECT_EQ(shooter().log().of(first.slate).settings, ways[0].settings);
+  EXPECT_EQ(shooter().log().of(first.slate).doneBy, "Ada");
+  // What can't be read as settings is not logged.
+  const std::string second = shooter().take()->slate;
+  key(Qt::Key_X);
+  enter("a bit brighter");
+  EXPECT_EQ(shooter().log().of(second).state, TakeState::Open);
+  qobject_cast<QLineEdit*>(QApplication::focusWidget())->clear();
+  const double wider = shooter().take()->settings.aperture.value() / std::sqrt(2.0);
+  enter(QString("T%1 instead").arg(wider, 0, 'f', 2));
+  EXPECT_EQ(shooter().log().of(second).state, TakeState::Done);
+  EXPECT_TRUE(stage().findChild<Prompter*>()->text().contains("\nT T")) << "the next prompt counts from it";
+  // It was a stop off, and may stay: said at the gate on its line.
+  key(Qt::Key_G);
+  auto* list = stage().findChild<QTreeWidget*>();
+  QTreeWidgetItem* line = nullptr;
+  for (QTreeWidgetItemIterator i(list); *i; ++i)
+    if ((*i)->data(0, Qt::UserRole).toString().toStdString() == second) line = *i;
+  ASSERT_TRUE(line);
+  list->setCurrentItem(line);
+  list->setFocus();
+  key(Qt::Key_J);
+  enter("");
+  EXPECT_TRUE(shooter().log().of(second).stays.empty()) << "a reason is needed";
+  enter("the lamp gives no more");
+  EXPECT_FALSE(shooter().log().of(second).stays.empty());
+  bool stays = false;
+  for (const auto& item : shooter().gate("").items)
+    stays = stays || (item.slate == second && item.kind == GateKind::Stays);
+  EXPECT_TRUE(stays);
+  // Levels of a face, and a slate of another attempt.
+  key(Qt::Key_P);
+  const std::string third = shooter().take()->slate;
+  key(Qt::Key_V);
+  key(Qt::Key_Down);
+  enter("45");
+  ASSERT_EQ(shooter().log().of(third).levels.size(), 1U);
+  EXPECT_EQ(shooter().log().of(third).levels[0].position.rfind("face: ", 0), 0U);
+  key(Qt::Key_Plus);
+  EXPECT_EQ(shooter().attempt(), 2);
+  key(Qt::Key_Minus);
+  key(Qt::Key_Minus);
+  EXPECT_EQ(shooter().attempt(), 1);
+}
+
+// Hands on the simulated set: what they set is what the meter reads.
+TEST_F(ShootView, TheSimulatedSetIsSetByHand) {
+  key(Qt::Key_A);
+  const std::string slate = shooter().take()->slate;
+  const std::string lamp = shooter().take()->settings.lamps.front().name;
+  const double percent = shooter().take()->settings.lamps.front().percent;
+  key(Qt::Key_H);
+  enter(QString("T4 no ND, %1 %2%").arg(QString::fromStdString(lamp)).arg(percent / 2));
+  key(Qt::Key_E);
+  bool off = false;
+  for (const auto& j : shooter().judgements()) off = off || (j.code == "light" && j.off < -0.7);
+  EXPECT_TRUE(off) << side();
+  key(Qt::Key_U);
+  bool spot = false;
+  for (const auto& r : shooter().log().of(slate).readings) spot = spot || r.spot;
+  EXPECT_TRUE(spot);
+  key(Qt::Key_H);
+  enter("Searchlight 40%");
+  EXPECT_TRUE(qobject_cast<QLineEdit*>(QApplication::focusWidget())) << "no such lamp: the entry stays";
 }
 
 TEST_F(ShootView, SlateFillsTheScreenAndPrints) {

@@ -5,7 +5,7 @@
 #include <cstdlib>
 #include <fstream>
 
-#include "begin/begin_project.h"
+#include "begin/begin_join.h"
 #include "match/name_stops.h"
 #include "plan/plan.h"
 #include "project/analysis.h"
@@ -16,6 +16,7 @@ namespace edge {
 namespace {
 
 using namespace test;
+using nlohmann::json;
 
 struct Shot {
   std::string name;
@@ -307,6 +308,82 @@ TEST(Begin, ThePlanIsWrittenBackwards) {
   const SortedShoot without = sortOut(looks, options);
   auto unknown = configurationsOf(without, looks, options.decode, folder.path());
   EXPECT_TRUE(planBackwards(unknown, without, looks, file).is_null());
+}
+
+// A second day without a plan: its clips count from the base that the project keeps.
+TEST(Begin, ADayIsAddedToAProjectThatStands) {
+  const TempFolder folder;
+  std::mt19937_64 random(41);
+  fs::create_directories(folder.path() / "day1");
+  fs::create_directories(folder.path() / "day2");
+  Body b = plainBody();
+  {
+    Shoot shoot(folder.path() / "day1", random);
+    shoot.names(20);
+    shoot.bracket(b, {-3, -2, -1, 0, 1, 2}, 0);
+  }
+  SortOptions options = known(folder.path());
+  options.iso = 800, options.step = 1;
+  const fs::path file = folder.path() / "found.edgetest";
+  {
+    const auto looks = lookAtAll(unplannedClips({folder.path() / "day1"}), options.decode, Progress());
+    const SortedShoot s = sortOut(looks, options);
+    auto configurations = configurationsOf(s, looks, options.decode, folder.path());
+    const auto recipe = planBackwards(configurations, s, looks, file);
+    writeProject(configurations, recipe, file);
+  }
+  // Finer steps, one that stands already, and no base.
+  Body again = plainBody();
+  again.scene = b.scene;
+  {
+    Shoot shoot(folder.path() / "day2", random);
+    shoot.names(20);
+    shoot.bracket(again, {-2.5, 1, 1.5}, 0);
+  }
+  const auto project = Project::open(file);
+  const auto stood = project->configurations();
+  const json before = project->decision(0, "", kRecipeKey)->value;
+  const auto bases = keptBases(stood, folder.path());
+  ASSERT_EQ(bases.size(), 1U);
+  auto clips = unplannedClips({folder.path() / "day2"});
+  clips.push_back(bases[0]);
+  options.step = 0.5;
+  const auto looks = lookAtAll(clips, options.decode, Progress());
+  SortedShoot s = sortOut(looks, options);
+  countFromKept(s, looks, stood, folder.path(), options.step);
+  const JoinedShoot joined = joinShoot(stood, before, s, looks, options.decode, folder.path());
+  EXPECT_EQ(joined.added, 2U);
+  ASSERT_EQ(joined.configurations.size(), 1U);
+  EXPECT_EQ(joined.configurations[0].id, stood[0].id);
+  EXPECT_EQ(joined.configurations[0].clips.size(), stood[0].clips.size() + 2);
+  ASSERT_EQ(joined.leftOut.size(), 1U);
+  EXPECT_NE(joined.leftOut[0].find("stands already"), std::string::npos) << joined.leftOut[0];
+  std::map<double, std::string> taken;
+  for (const auto& r : joined.configurations[0].clips)
+    if (r.kind == ClipKind::Take) taken[std::round(*r.plannedStops * 2) / 2] = r.slate;
+  for (const double stops : {-2.5, 1.5}) EXPECT_FALSE(taken[stops].empty()) << stops;
+  EXPECT_NE(joined.recipe, before) << "what was shot is planned now";
+  EXPECT_GT(makePlan(recipeFromJson(joined.recipe, file)).takes.size(),
+            makePlan(recipeFromJson(before, file)).takes.size());
+  // Two bodies whose files say nothing kept bases of this scene: which one is meant must be said.
+  auto two = stood;
+  two.push_back(stood[0]);
+  two[1].id = 99, two[1].body = "Camera B";
+  fs::create_directories(folder.path() / "other");
+  fs::copy_file(bases[0], folder.path() / "other/base.mkv");
+  two[1].clips = {*stood[0].clipOfKind(ClipKind::Base)};
+  two[1].clips[0].path = "other/base.mkv";
+  clips.push_back(folder.path() / "other/base.mkv");
+  const auto both = lookAtAll(clips, options.decode, Progress());
+  SortedShoot unclear = sortOut(both, options), clear = sortOut(both, options);
+  countFromKept(unclear, both, two, folder.path(), options.step);
+  for (const auto& c : unclear.groups[0].clips) EXPECT_EQ(c.role, ClipRole::Unknown) << c.why;
+  EXPECT_EQ(joinShoot(two, before, unclear, both, options.decode, folder.path()).added, 0U);
+  countFromKept(clear, both, two, folder.path(), options.step, {folder.path() / "other/base.mkv"});
+  EXPECT_EQ(clear.groups[0].body, "Camera B");
+  // Added a second time nothing is new.
+  EXPECT_EQ(joinShoot(joined.configurations, joined.recipe, s, looks, options.decode, folder.path()).added,
+            0U);
 }
 
 // The wedge is marked on its clip; what its steps are is asked, or said, never taken from the clip.

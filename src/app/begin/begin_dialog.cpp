@@ -14,6 +14,7 @@
 #include "base/units.h"
 #include "begin/bracket_order.h"
 #include "color/curve.h"
+#include "project/analysis.h"
 #include "theme/text.h"
 
 namespace edge::app {
@@ -59,8 +60,9 @@ QString groupName(const SortedGroup& g) {
 
 }  // namespace
 
-BeginDialog::BeginDialog(std::vector<std::filesystem::path> folders, const Theme& theme, QWidget* parent)
-    : QDialog(parent), folders_(std::move(folders)) {
+BeginDialog::BeginDialog(std::vector<std::filesystem::path> folders, const Theme& theme, QWidget* parent,
+                         std::optional<Open> open)
+    : QDialog(parent), folders_(std::move(folders)), open_(std::move(open)) {
   setWindowTitle("Begin from clips");
   resize(1160, 700);
   build(theme);
@@ -130,9 +132,17 @@ void BeginDialog::build(const Theme& theme) {
   connect(make_, &QPushButton::clicked, this, &BeginDialog::write);
   auto* leave = new QPushButton("Leave everything as it is", this);
   connect(leave, &QPushButton::clicked, this, &QDialog::reject);
+  where_ = new QComboBox(this);
+  where_->setObjectName("where");
+  where_->setAccessibleName("Where the clips go");
+  where_->addItem("a new project");
+  if (open_) where_->addItem("the open project, " + q(open_->file.stem().string()));
+  where_->setEnabled(open_.has_value());
+  connect(where_, &QComboBox::activated, this, [this](int i) { addToOpen(i == 1); });
   auto* foot = new QHBoxLayout;
-  foot->addWidget(quiet("project", this));
-  foot->addWidget(file_, 1);
+  foot->addWidget(where_);
+  foot->addStretch();
+  foot->addWidget(file_, 4);
   foot->addWidget(leave);
   foot->addWidget(make_);
   auto* all = new QVBoxLayout(this);
@@ -218,19 +228,45 @@ QComboBox* BeginDialog::buildWedgeSteps(QWidget* parent) {
   return box;
 }
 
+// The open project where the clips are to be added to it, else nothing: its bases are looked at as well.
+BeginDialog::Open BeginDialog::stoodHere() const {
+  return adding() ? *open_ : Open{};
+}
+
+void BeginDialog::addToOpen(bool add) {
+  where_->setCurrentIndex(add ? 1 : 0);
+  file_->setVisible(!add);
+  make_->setText(add ? "Add the clips" : "Make the project");
+  // What the project knows of its decoding needs not be said again.
+  if (add && options_.decode.curve.empty())
+    for (const auto& c : open_->configurations)
+      if (!c.decode.curve.empty() && c.decode.curve != "linear") {
+        options_.decode = decodeOf(c, open_->file.parent_path());
+        range_->setCurrentIndex(std::max(
+            0, range_->findData(options_.decode.range ? static_cast<int>(*options_.decode.range) : -1)));
+        return setCurve(q(options_.decode.curve));
+      }
+  look();
+}
+
 void BeginDialog::look() {
   make_->setEnabled(false);
   problem_->hide();
   bar_->setValue(0);
   bar_->show();
-  job_.start("looking", [this, folders = folders_, options = options_](const Progress& progress,
-                                                                       const Job::Deliver& deliver) {
-    const auto clips = unplannedClips(folders);
+  const Open open = stoodHere();
+  const auto bases = keptBases(open.configurations, open.file.parent_path());
+  job_.start("looking", [this, folders = folders_, options = options_, bases, stood = stoodHere(),
+                         said = saidBases_](const Progress& progress, const Job::Deliver& deliver) {
+    auto clips = unplannedClips(folders);
     if (clips.empty())
       throw Error("there are no clips in it", folders.front().string(), "",
                   "choose the folder that the cards were copied to");
+    for (const auto& base : bases)
+      if (std::find(clips.begin(), clips.end(), base) == clips.end()) clips.push_back(base);
     auto looks = std::make_shared<std::vector<ClipLook>>(lookAtAll(clips, options.decode, progress));
     auto shoot = std::make_shared<SortedShoot>(sortOut(*looks, options, progress));
+    countFromKept(*shoot, *looks, stood.configurations, stood.file.parent_path(), options.step, said);
     deliver([this, looks, shoot] {
       looks_ = std::move(*looks);
       sorted(std::move(*shoot));
@@ -242,9 +278,10 @@ void BeginDialog::look() {
 void BeginDialog::sort() {
   if (looks_.empty()) return;
   make_->setEnabled(false);
-  job_.start("sorting", [this, looks = looks_, options = options_](const Progress& progress,
-                                                                   const Job::Deliver& deliver) {
+  job_.start("sorting", [this, looks = looks_, options = options_, stood = stoodHere(), said = saidBases_](
+                            const Progress& progress, const Job::Deliver& deliver) {
     auto shoot = std::make_shared<SortedShoot>(sortOut(looks, options, progress));
+    countFromKept(*shoot, looks, stood.configurations, stood.file.parent_path(), options.step, said);
     deliver([this, shoot] { sorted(std::move(*shoot)); });
   });
 }
@@ -366,6 +403,16 @@ void BeginDialog::fillRuler() {
 
 void BeginDialog::changeRole(size_t group, size_t clip, ClipRole role) {
   SortedGroup& g = shoot_.groups[group];
+  // Of several bases of the project the one that is meant: all is counted anew.
+  const auto& file = looks_[g.clips[clip].look].clip;
+  if (const Open open = stoodHere(); role == ClipRole::Base && adding()) {
+    const auto bases = keptBases(open.configurations, open.file.parent_path());
+    if (std::find(bases.begin(), bases.end(), file) != bases.end()) {
+      for (const auto& c : g.clips) saidBases_.erase(looks_[c.look].clip);
+      saidBases_.insert(file);
+      return sort();
+    }
+  }
   if (role == ClipRole::Base)
     for (const auto& c : g.clips)
       if (const auto i = roleByHand_.find(c.look); i != roleByHand_.end() && i->second == role)
@@ -428,7 +475,32 @@ void BeginDialog::setCurve(const QString& nameOrFile) {
   if (problem_->isHidden()) look();
 }
 
+// Nothing is stored here: the window does it as one step that can be undone.
+void BeginDialog::join() {
+  const double step = wedgeStep_->currentData().toDouble();
+  make_->setEnabled(false);
+  problem_->hide();
+  bar_->setValue(0);
+  bar_->show();
+  job_.start("finding charts", [this, open = *open_, shoot = shoot_, looks = looks_, decode = options_.decode,
+                                step = step > 0 ? std::optional(step) : std::nullopt](
+                                   const Progress& progress, const Job::Deliver& deliver) {
+    const auto folder = open.file.parent_path();
+    auto joined = std::make_shared<JoinedShoot>(
+        joinShoot(open.configurations, open.recipe, shoot, looks, decode, folder));
+    if (joined->added == 0)
+      throw Error("none of these clips is new to the project", open.file.filename().string(), "",
+                  joined->leftOut.empty() ? "choose another folder" : joined->leftOut.front());
+    placeNew(*joined, folder, step, progress);
+    deliver([this, joined] {
+      joined_ = std::move(*joined);
+      accept();
+    });
+  });
+}
+
 void BeginDialog::write() {
+  if (adding()) return join();
   const std::filesystem::path file = file_->text().toStdString();
   const double step = wedgeStep_->currentData().toDouble();
   make_->setEnabled(false);

@@ -10,7 +10,7 @@
 #include <QTableWidget>
 #include <map>
 
-#include "begin/begin_project.h"
+#include "begin/begin_join.h"
 #include "ruler/ruler_widget.h"
 #include "shell/job.h"
 
@@ -19,13 +19,23 @@ namespace edge::app {
 class BeginDialog : public QDialog {
   Q_OBJECT
  public:
-  BeginDialog(std::vector<std::filesystem::path> folders, const Theme& theme, QWidget* parent);
+  // The project that is open, to which the clips can be added; its plan may be null.
+  struct Open {
+    std::filesystem::path file;
+    std::vector<Configuration> configurations;
+    nlohmann::json recipe;
+  };
+  BeginDialog(std::vector<std::filesystem::path> folders, const Theme& theme, QWidget* parent,
+              std::optional<Open> open = std::nullopt);
 
   [[nodiscard]] bool looked() const { return !rows_.empty() && !job_.running(); }
   [[nodiscard]] const SortedShoot& shoot() const { return shoot_; }
   // The project that was written; empty: none.
   [[nodiscard]] const std::filesystem::path& written() const { return written_; }
+  // What the open project becomes, to be stored as one step; nullopt: a project was written.
+  [[nodiscard]] const std::optional<JoinedShoot>& joined() const { return joined_; }
   void setCurve(const QString& nameOrFile);
+  void addToOpen(bool add);
 
  private:
   void build(const Theme& theme);
@@ -42,6 +52,9 @@ class BeginDialog : public QDialog {
   void chooseCurve(int index);
   static QComboBox* buildWedgeSteps(QWidget* parent);
   void write();
+  void join();
+  [[nodiscard]] Open stoodHere() const;
+  [[nodiscard]] bool adding() const { return where_->currentIndex() == 1; }
   void say(const QString& problem);
 
   std::vector<std::filesystem::path> folders_;
@@ -52,7 +65,10 @@ class BeginDialog : public QDialog {
   std::vector<std::pair<size_t, size_t>> rows_;  // group and clip of each row
   Job job_;
   QLabel *head_, *asked_, *problem_;
-  QComboBox *curve_, *range_, *step_, *wedgeStep_;
+  QComboBox *curve_, *range_, *step_, *wedgeStep_, *where_;
+  std::optional<Open> open_;
+  std::optional<JoinedShoot> joined_;
+  std::set<std::filesystem::path> saidBases_;  // of the open project, by hand
   RulerWidget* ruler_;
   QTableWidget* table_;
   QProgressBar* bar_;

@@ -47,16 +47,16 @@ void LinkModel::refresh() {
   beginResetModel();
   order_.clear();
   const auto& links = work_.match().links;
-  using Key = std::tuple<int, bool, size_t, std::string, size_t>;
+  using Key = std::tuple<int, bool, bool, size_t, std::string, size_t>;
   std::vector<Key> keys;
   keys.reserve(links.size());
   for (size_t i = 0; i < links.size(); ++i) {
     const ClipLink& l = links[i];
-    keys.emplace_back(l.trouble.empty() && l.take ? 1 : 0, l.superseded, l.take.value_or(0),
-                      work_.facts()[l.clip].path.native(), i);
+    keys.emplace_back(l.trouble.empty() && l.take ? 1 : 0, work_.facts()[l.clip].elsewhere, l.superseded,
+                      l.take.value_or(0), work_.facts()[l.clip].path.native(), i);
   }
   std::sort(keys.begin(), keys.end());
-  for (const auto& key : keys) order_.push_back(std::get<4>(key));
+  for (const auto& key : keys) order_.push_back(std::get<5>(key));
   endResetModel();
 }
 

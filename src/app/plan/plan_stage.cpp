@@ -42,16 +42,14 @@ QString lightTable(const Planned& p) {
     if (s.request.fixedLight || s.route.bases.empty() || blockOf(s.kind).scene != Scene::Bench) continue;
     QStringList ends;
     for (const auto& e : s.route.ends)
-      ends << (e.down == 0 && e.up == 0
-                   ? q(e.lamp) + " as it is"
-                   : QString("%1 %2, %3")
-                         .arg(q(e.lamp), q(formatSigned(-e.down, 1)), q(formatSigned(e.up, 1))));
+      if (e.down != 0 || e.up != 0)
+        ends << QString("%1 %2, %3")
+                    .arg(q(e.lamp), q(formatSigned(-std::abs(e.down), 1)), q(formatSigned(e.up, 1)));
     const TakeSettings& base = s.route.bases.front();
-    const QString row = QString(
-                            "<tr><td style='padding-right:14px'>%1</td><td style='padding-right:14px'>%2, "
-                            "%3</td><td style='padding-right:14px'><b>%4</b></td><td>%5</td></tr>")
-                            .arg(esc(s.label(p.recipe)), esc(base.engraved), esc(shutterWords(base)),
-                                 esc(lightWords(s.route.needed)), esc(ends.join("; ").toStdString()));
+    const QString cell = "<td style='padding-right:14px'>%1</td>";
+    const QString row = "<tr>" + cell.arg(esc(s.label(p.recipe))) + cell.arg(esc(base.engraved)) +
+                        cell.arg("<b>" + esc(lightWords(s.route.needed)) + "</b>") +
+                        cell.arg(ends.join("<br>")) + "</tr>";
     if (seen.insert(row.toStdString()).second) html += row;
   }
   html += "</table>";
@@ -80,7 +78,7 @@ PlanStage::PlanStage(Document& document, QWidget* parent)
   scroll_->setFrameShape(QFrame::NoFrame);
   scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   tree_ = new RecipeTree(planner_, this);
-  tree_->setMinimumWidth(400);
+  tree_->setMinimumWidth(380);
   setFocusPolicy(Qt::StrongFocus);
   setFocusProxy(tree_);
   take_ = new TakePanel(this);
@@ -313,7 +311,8 @@ void PlanStage::refreshHead() {
                  .arg(*p->recipe.budgetMinutes)
                  .arg(p->plan.shortened.empty() ? "" : ", shortened");
   totals_->setText(words.join(" · ") +
-                   "\nBoxes: takes (both: light and ND). Dots: where a tone clips. "
+                   "\nBoxes: takes (both: light and ND); filled: shot; hatched: to be shot again. Dots: "
+                   "where a tone clips. "
                    "Strokes: measured edges.");
   totals_->setToolTip(totals_->text());
 }

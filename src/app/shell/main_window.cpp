@@ -232,10 +232,20 @@ void MainWindow::createProject(const std::filesystem::path& file) {
 }
 
 void MainWindow::beginFrom(const std::vector<std::filesystem::path>& folders) {
-  auto* dialog = new BeginDialog(folders, theme(kind_), this);
+  std::optional<BeginDialog::Open> open;
+  if (document_.isOpen()) {
+    open = BeginDialog::Open{document_.project().file(), {}, nullptr};
+    for (const auto& f : document_.findings()) open->configurations.push_back(f.configuration);
+    if (const auto& recipe = document_.recipe(); recipe.contains("tests") && !recipe["tests"].empty())
+      open->recipe = recipe;
+  }
+  auto* dialog = new BeginDialog(folders, theme(kind_), this, std::move(open));
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   connect(dialog, &QDialog::accepted, this, [this, dialog] {
-    openProject(dialog->written());
+    if (const auto& joined = dialog->joined())
+      join(*joined);
+    else
+      openProject(dialog->written());
     if (!document_.isOpen()) return;
     const auto all = [this](auto is) {
       return std::all_of(document_.findings().begin(), document_.findings().end(),
@@ -247,6 +257,19 @@ void MainWindow::beginFrom(const std::vector<std::filesystem::path>& folders) {
     analyse();
   });
   dialog->open();
+}
+
+// One step of undo: clips and the plan that they are takes of.
+void MainWindow::join(const JoinedShoot& joined) {
+  document_.undoStack().beginMacro(QString("%1 clips added").arg(joined.added));
+  document_.setLinks(joined.configurations, {});
+  if (!joined.recipe.is_null() && joined.recipe != document_.recipe())
+    document_.setRecipe(joined.recipe, "with what was shot without a plan");
+  document_.undoStack().endMacro();
+  QStringList words = {QString("%1 clips added").arg(joined.added)};
+  for (const auto& left : joined.leftOut) words << q(left);
+  message_->setText(words.mid(0, 3).join(" · "));
+  message_->setToolTip(words.join("\n"));
 }
 
 void MainWindow::saveCopyTo(const std::filesystem::path& file) {

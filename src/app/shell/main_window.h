@@ -7,6 +7,7 @@
 #include <QPushButton>
 #include <QStackedWidget>
 
+#include "begin/begin_join.h"
 #include "shell/document.h"
 #include "shell/help.h"
 #include "shell/job.h"
@@ -34,6 +35,7 @@ class MainWindow : public QMainWindow {
   void createProject(const std::filesystem::path& file);
   // Sorts a finished shoot; the project it becomes is opened once it is confirmed.
   void beginFrom(const std::vector<std::filesystem::path>& folders);
+  void join(const JoinedShoot& joined);
   void saveCopyTo(const std::filesystem::path& file);
   // Makes the demo where it does not stand yet, then opens it.
   void openDemo(const std::filesystem::path& folder, bool small);

@@ -93,7 +93,10 @@ void addSeries(json& tests, const Configuration& c, ClipKind of, TestKind kind) 
 class Slates {
  public:
   Slates(const Recipe& recipe, const Plan& plan, const Configuration& c) {
+    std::set<std::string> given;
+    for (const auto& r : c.clips) given.insert(r.slate);
     for (const auto& t : plan.takes) {
+      if (given.count(t.slate)) continue;
       const TestSeries& s = plan.series[t.series];
       const BodySpec& body = recipe.bodies[s.body];
       const CircuitSpec* circuit = body.circuitFor(t.iso);
@@ -153,6 +156,7 @@ size_t linkToPlan(std::vector<Configuration>& configurations, const Recipe& reci
   for (auto& c : configurations) {
     Slates slates(recipe, plan, c);
     for (auto& r : c.clips) {
+      if (!r.slate.empty()) continue;
       r.slate = slates.claim(r);
       linked += !r.slate.empty();
     }

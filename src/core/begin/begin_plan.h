@@ -20,8 +20,8 @@ struct ShotWith {
 [[nodiscard]] nlohmann::json recipeOfShoot(const std::vector<Configuration>& configurations,
                                            const std::vector<ShotWith>& shot, const std::string& title);
 
-// Gives every record the slate of its take in the plan; what has no place there keeps none. Returns how many
-// have.
+// Gives every record without a slate that of its take in the plan, if no other has it; what has no place
+// there keeps none. Returns how many got one.
 size_t linkToPlan(std::vector<Configuration>& configurations, const Recipe& recipe, const Plan& plan);
 
 }  // namespace edge

@@ -113,12 +113,10 @@ std::string levelsOf(const Recipe& recipe, const Plan& plan, const Take& t, cons
 
 std::string wedgeWords(const Recipe& recipe, const Plan& plan, const Take& t, const Knowledge& known) {
   const auto w = wedgeExpectation(recipe, plan, t, known);
-  std::string words = w.luminance
-                          ? fmt::format("spot on the first step {:.0f} cd/m\u00b2 \u00b7 ", *w.luminance)
-                          : std::string();
+  std::string words =
+      w.luminance ? fmt::format("spot on the first step {:.0f} cd/m\u00b2, ", *w.luminance) : std::string();
   if (w.overMeter)
-    words += fmt::format("it lies {} over the meter and must clip, by {:.2g} stop",
-                         formatSigned(*w.overMeter, 1), w.overClip);
+    words += fmt::format("{} from the meter: it clips by {:.2g}", formatSigned(*w.overMeter, 1), w.overClip);
   else
     words += "the first step must clip, the next must not: look at the waveform";
   return words;
