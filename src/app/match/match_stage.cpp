@@ -328,11 +328,34 @@ void MatchStage::refreshDetail() {
   if (f.slate.steady.count > 0) words += QString(" for %1").arg(f.slate.steady.count);
   for (const auto& text : {l->words, l->trouble})
     if (!text.empty()) words += "\n" + q(text);
+  if (l->take) words += alsoOf(*l);
   const auto* checked = l->take ? work_.checksOf(work_.planned()->plan.takes[*l->take].slate) : nullptr;
   if (!checked && l->take)
     words +=
         "\nNo checks yet: they need the base of the configuration, its decode state and its chart (2, 3).";
   panel_->show(words, checked, sourcesOf(f, *l));
+}
+
+// Its twin in another mode, and the checks that see to the side effects of what was changed for it.
+QString MatchStage::alsoOf(const ClipLink& l) const {
+  QString words;
+  for (const auto& pair : work_.match().twins) {
+    if (std::find(pair.begin(), pair.end(), l.clip) == pair.end()) continue;
+    for (const size_t other : pair)
+      if (other != l.clip)
+        for (const auto& link : work_.match().links)
+          if (link.clip == other && link.take)
+            words += "\nPair with " + q(work_.planned()->plan.takes[*link.take].slate);
+  }
+  static const std::map<Control, const char*> kSeenBy = {{Control::Light, "light: balance, ratio"},
+                                                         {Control::Nd, "ND: balance, black"},
+                                                         {Control::Iris, "iris: focus, vignetting"},
+                                                         {Control::Shutter, "shutter: flicker"}};
+  QStringList changed;
+  for (const Control c : work_.planned()->plan.takes[*l.take].changed)
+    if (const auto seen = kSeenBy.find(c); seen != kSeenBy.end()) changed << seen->second;
+  if (!changed.isEmpty()) words += "\nChanged for it, and checked for what that does: " + changed.join("; ");
+  return words;
 }
 
 // What the pictures of this clip and of its base are made with.

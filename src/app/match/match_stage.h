@@ -47,6 +47,7 @@ class MatchStage : public Stage {
   [[nodiscard]] QString markOf(const ClipLink* link) const;
   [[nodiscard]] bool sameSeries(const ClipLink* a, const ClipLink* b) const;
   void refreshRuler(const ClipLink* chosen);
+  [[nodiscard]] QString alsoOf(const ClipLink& link) const;
   [[nodiscard]] CheckPanel::Sources sourcesOf(const ClipFacts& f, const ClipLink& l) const;
   void writeManifest();
 

@@ -1,5 +1,7 @@
 #include "shell/document.h"
 
+#include "report/protocols.h"
+
 #include "base/numbers.h"
 #include "plan/recipe.h"
 
@@ -215,6 +217,7 @@ void Document::storeResult(std::int64_t configuration, const std::string& kind, 
       f = collectFinding(*project_, std::move(f.configuration));
       analyseRanges(f, rangeOptions_);
     }
+  markProtocols(findings_);
   refreshNoise();
   emit findingsChanged();
 }

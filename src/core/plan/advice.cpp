@@ -185,6 +185,11 @@ Protocol protocolOf(const Recipe& r) {
   }
   p.lines.push_back({"Exposure changed by", joined({routes.begin(), routes.end()})});
   p.lines.push_back({"Steps", joined({steps.begin(), steps.end()})});
+  std::set<std::string> lenses, colours;
+  for (const auto& l : r.lenses) lenses.insert(l.name);
+  for (const auto& l : r.lamps) colours.insert(fmt::format("{} {:g} K", wordOf(l.role), l.kelvin));
+  p.lines.push_back({"Lens", joined({lenses.begin(), lenses.end()})});
+  p.lines.push_back({"Light", joined({colours.begin(), colours.end()})});
   p.lines.push_back({"Recovery", r.recovery});
   p.lines.push_back({"Noise reduction", r.noiseReduction});
   p.lines.push_back({"Criteria", r.criteria});

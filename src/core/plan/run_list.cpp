@@ -172,6 +172,12 @@ json setupsJson(const Recipe& recipe, const Plan& plan) {
 
 }  // namespace
 
+json toJson(const Protocol& p) {
+  json lines = json::array();
+  for (const auto& l : p.lines) lines.push_back({{"question", l.question}, {"answer", l.answer}});
+  return {{"version", p.version}, {"key", p.key}, {"lines", lines}};
+}
+
 std::string durationWords(double seconds) {
   const int minutes = static_cast<int>(std::ceil(seconds / 60 - 1e-9));
   return minutes < 60 ? fmt::format("{} min", minutes)
@@ -302,9 +308,7 @@ json planJson(const Recipe& recipe, const Plan& plan, const Knowledge& known) {
   j["totals"] = totalsJson(plan), j["coverage"] = coverageJson(plan.coverage),
   j["setups"] = setupsJson(recipe, plan);
   j["shortened"] = plan.shortened, j["checklist"] = plan.checklist;
-  j["protocol"] = {{"version", plan.protocol.version}, {"key", plan.protocol.key}, {"lines", json::array()}};
-  for (const auto& l : plan.protocol.lines)
-    j["protocol"]["lines"].push_back({{"question", l.question}, {"answer", l.answer}});
+  j["protocol"] = toJson(plan.protocol);
   return j;
 }
 

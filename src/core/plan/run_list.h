@@ -26,6 +26,7 @@ struct RunLine {
 // "172.8° (1/50)", the dimmer of each lamp, the filters: as set.
 [[nodiscard]] std::string shutterWords(const TakeSettings& s);
 [[nodiscard]] std::string lampWords(const TakeSettings& s);
+[[nodiscard]] nlohmann::json toJson(const Protocol& protocol);
 [[nodiscard]] std::string filterWords(const TakeSettings& s);
 
 }  // namespace edge

@@ -8,6 +8,7 @@
 #include "base/parallel.h"
 #include "match/kind_checks.h"
 #include "noise/iso_sweep.h"
+#include "plan/run_list.h"
 #include "project/analysis.h"
 #include "project/decode_json.h"
 #include "project/setup.h"
@@ -51,6 +52,7 @@ ClipRecord recordOf(const Project& project, const ShootLog& log, const Recipe& r
   r.strobeHz = recipe.tests[plan.series[t.series].test].strobeHz;
   r.first = f.slate.steady.first, r.frames = f.slate.steady.count;
   r.link = {{"by", wordOf(l.by)}, {"sure", l.sure}, {"words", l.words}};
+  if (r.kind == ClipKind::Base) r.link["protocol"] = toJson(plan.protocol);
   return r;
 }
 

@@ -8,6 +8,7 @@
 #include "base/markup.h"
 #include "base/numbers.h"
 #include "base/parallel.h"
+#include "report/protocols.h"
 
 using nlohmann::json;
 
@@ -67,6 +68,7 @@ std::vector<Finding> collectFindings(const Project& p) {
   std::vector<Finding> list;
   for (auto& c : p.configurations()) list.push_back(collectFinding(p, std::move(c)));
   analyseRanges(list, rangeOptionsOf(p));
+  markProtocols(list);
   return list;
 }
 

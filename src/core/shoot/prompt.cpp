@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "base/numbers.h"
 #include "exposure/meter.h"
@@ -111,6 +112,20 @@ std::string levelsOf(const Recipe& recipe, const Plan& plan, const Take& t, cons
   return words.empty() ? words : words + " " + scale;
 }
 
+// Where the base is set by: a face, or the meter as it stands. The card needs no word.
+std::string schoolWords(const Recipe& recipe, const Take& t) {
+  if (recipe.baseSchool == "forehead" && !recipe.sitters.empty()) {
+    const SitterSpec& s = recipe.sitters.front();
+    const double luminance =
+        kMiddleGrey * t.settings.light.value() / std::numbers::pi * std::exp2(s.skinStops);
+    return fmt::format("forehead of {} {:.3g} cd/m\u00b2 \u00b7 ", s.name, luminance);
+  }
+  if (recipe.baseSchool == "meter") return "as the meter says, ";
+  if (recipe.baseSchool == "metered over")
+    return fmt::format("meter {} \u00b7 ", formatSigned(recipe.baseOffset, 1));
+  return {};
+}
+
 std::string wedgeWords(const Recipe& recipe, const Plan& plan, const Take& t, const Knowledge& known) {
   const auto w = wedgeExpectation(recipe, plan, t, known);
   std::string words =
@@ -159,7 +174,8 @@ Prompt promptFor(const Recipe& recipe, const Plan& plan, const Knowledge& known,
   else if (scene == Scene::Wedge)
     p.meter = wedgeWords(recipe, plan, t, known);
   else if (scene != Scene::Strobe)
-    p.meter = fmt::format("{} \u00b7 {}, within a tenth of a stop", lightWords(t.settings.light),
+    p.meter = schoolWords(recipe, t) +
+              fmt::format("{} \u00b7 {}, within a tenth of a stop", lightWords(t.settings.light),
                           meterNotation(apertureFor(t.settings.light, t.settings.shutter, t.settings.iso)));
   p.level = levelsOf(recipe, plan, plan.takes[index], known);
   p.cautions = cautionsOf(recipe, plan, t), p.sideEffects = sideEffectsOf(recipe, plan, t);
