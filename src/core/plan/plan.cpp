@@ -134,6 +134,12 @@ Plan makePlan(const Recipe& recipe, const Knowledge& known, const Progress& prog
   return Planner(recipe, known, progress).run();
 }
 
+const Take* takeOfSlate(const Plan& plan, const std::string& slate) {
+  for (const auto& t : plan.takes)
+    if (t.slate == slate) return &t;
+  return nullptr;
+}
+
 std::vector<CoverageRow> coverageOf(const Recipe& recipe, const Plan& plan, const Knowledge& known) {
   std::vector<CoverageRow> rows;
   std::set<double> columns;

@@ -107,6 +107,9 @@ struct Plan {
 // Errors: more takes than kTakesLimit. Everything else that is wrong with a plan is a Problem in it.
 [[nodiscard]] Plan makePlan(const Recipe& recipe, const Knowledge& known = {}, const Progress& progress = {});
 
+// nullptr: the plan has no such take.
+[[nodiscard]] const Take* takeOfSlate(const Plan& plan, const std::string& slate);
+
 // TestSeries of one test, solved; not yet takes.
 [[nodiscard]] std::vector<TestSeries> seriesOfTest(const Recipe& recipe, size_t test, const Knowledge& known);
 // What a time budget may leave out.

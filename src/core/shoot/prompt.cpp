@@ -90,12 +90,6 @@ class Changes {
   std::vector<PromptChange> out_;
 };
 
-const Take* takeOfSlate(const Plan& plan, const std::string& slate) {
-  for (const auto& t : plan.takes)
-    if (t.slate == slate) return &t;
-  return nullptr;
-}
-
 }  // namespace
 
 namespace {
