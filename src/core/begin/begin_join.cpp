@@ -26,16 +26,16 @@ bool onlyOne(ClipKind kind) {
 
 class Joiner {
  public:
-  Joiner(const std::vector<Configuration>& stood, const fs::path& folder) : folder_(folder) {
+  explicit Joiner(const std::vector<Configuration>& stood) {
     out_.configurations = stood;
     for (const auto& c : stood)
       for (const auto& r : c.clips) known_.insert({r.path, r.hash});
   }
 
   void group(Configuration fresh) {
-    const bool hasKept = std::any_of(fresh.clips.begin(), fresh.clips.end(),
-                                     [this](const ClipRecord& r) { return isKept(r); });
-    Configuration* owner = hasKept ? ownerOf(fresh) : alike(fresh);
+    const ClipRecord* base = fresh.clipOfKind(ClipKind::Base);
+    Configuration* const counted = base ? ownerOf(*base) : nullptr;  // its base is one of the project
+    Configuration* owner = counted ? counted : alike(fresh);
     if (!owner) {
       std::erase_if(fresh.clips, [this](const ClipRecord& r) { return isKept(r); });
       if (fresh.clips.empty()) return;
@@ -44,7 +44,7 @@ class Joiner {
       return;
     }
     // Another scene, or one that could not be compared: its exposures count from a base of its own.
-    const bool comparable = hasKept || !owner->clipOfKind(ClipKind::Base);
+    const bool comparable = counted || !owner->clipOfKind(ClipKind::Base);
     for (auto& r : fresh.clips)
       if (!isKept(r)) add(*owner, std::move(r), comparable);
   }
@@ -58,13 +58,14 @@ class Joiner {
     });
   }
 
-  // That of its base; a group without one, whose kept clips are others, has none.
-  Configuration* ownerOf(const Configuration& fresh) {
-    const ClipRecord* base = fresh.clipOfKind(ClipKind::Base);
+  Configuration* ownerOf(const ClipRecord& base) {
+    Configuration* moved = nullptr;  // the same content at another place
     for (auto& c : out_.configurations)
-      for (const auto& r : c.clips)
-        if (base && (r.path == base->path || (!r.hash.empty() && r.hash == base->hash))) return &c;
-    return alike(fresh);
+      if (const ClipRecord* own = c.clipOfKind(ClipKind::Base)) {
+        if (own->path == base.path) return &c;
+        if (!own->hash.empty() && own->hash == base.hash) moved = &c;
+      }
+    return moved;
   }
 
   Configuration* alike(const Configuration& fresh) {
@@ -102,8 +103,7 @@ class Joiner {
     ++out_.added;
   }
 
-  fs::path folder_;
-  std::set<std::pair<std::string, std::string>> known_;
+  std::set<std::pair<std::string, std::string>> known_;  // path and hash
   JoinedShoot out_;
 };
 
@@ -153,7 +153,9 @@ void plan(JoinedShoot& joined, const SortedShoot& shoot, const std::vector<ClipL
     std::vector<double> stops;
     for (const auto& r : c.clips)
       if (r.slate.empty() && r.kind == ClipKind::Take && r.plannedStops) stops.push_back(*r.plannedStops);
-    if (stops.empty() || c.iso <= 0) continue;
+    const bool planned = std::any_of(joined.recipe["bodies"].begin(), joined.recipe["bodies"].end(),
+                                     [&](const json& b) { return b["name"] == c.body; });
+    if (stops.empty() || c.iso <= 0 || !planned) continue;
     joined.recipe = withExtraTakes(joined.recipe, c.body, c.mode, c.iso, stops), more = true;
   }
   if (more) linked();
@@ -224,7 +226,7 @@ void countFromKept(SortedShoot& shoot, const std::vector<ClipLook>& looks,
 JoinedShoot joinShoot(const std::vector<Configuration>& stood, const json& recipe, const SortedShoot& shoot,
                       const std::vector<ClipLook>& looks, const DecodeOptions& decode,
                       const fs::path& folder) {
-  Joiner joiner(stood, folder);
+  Joiner joiner(stood);
   for (auto& fresh : configurationsOf(shoot, looks, decode, folder)) joiner.group(std::move(fresh));
   JoinedShoot joined = joiner.take();
   for (const auto& g : shoot.groups)
