@@ -265,7 +265,7 @@ TEST_F(ShootView, OtherSettingsWaysOutReasonsAndWhoWrites) {
   enter("45");
   ASSERT_EQ(shooter().log().of(third).levels.size(), 1U);
   EXPECT_EQ(shooter().log().of(third).levels[0].position.rfind("face: ", 0), 0U);
-  key(Qt::Key_Plus);
+  key(Qt::Key_Plus, Qt::ShiftModifier);  // as most keyboards make it
   EXPECT_EQ(shooter().attempt(), 2);
   key(Qt::Key_Minus);
   key(Qt::Key_Minus);

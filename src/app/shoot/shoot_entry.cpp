@@ -158,7 +158,11 @@ void ShootStage::leaveEntry() {
   entry_ = Entry::None;
   entryChoice_->hide(), entryScale_->hide(), entryLine_->hide();
   entryWords_->setText("Space shot · R again · S skip · N note · M meter · V level · K slate · ? all keys");
-  setFocus();
+  // At the gate one line after the other is answered.
+  if (pages_->currentIndex() == GatePage)
+    gateList_->setFocus();
+  else
+    setFocus();
 }
 
 }  // namespace edge::app
