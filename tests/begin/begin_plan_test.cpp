@@ -76,6 +76,10 @@ TEST(Begin, ThePlanIsWrittenBackwards) {
   joinKept(facts, {&stood[0]}, folder.path());
   const Match m = matchClips(r, plan, {}, project->id(), facts);
   for (const auto& l : m.links) EXPECT_EQ(l.by, LinkBy::Kept) << l.words;
+  // A name that no recipe holds costs the plan, not the project.
+  auto longNamed = configurationsOf(s, looks, options.decode, folder.path());
+  longNamed[0].body = std::string(300, 'x');
+  EXPECT_TRUE(planBackwards(longNamed, s, looks, file).is_null());
   // Without an ISO there is nothing to plan for.
   options.iso.reset();
   const SortedShoot without = sortOut(looks, options);
@@ -138,6 +142,13 @@ TEST(Begin, ADayIsAddedToAProjectThatStands) {
   EXPECT_NE(joined.recipe, before) << "what was shot is planned now";
   EXPECT_GT(makePlan(recipeFromJson(joined.recipe, file)).takes.size(),
             makePlan(recipeFromJson(before, file)).takes.size());
+  const auto basesOf = [&](const json& recipe) {
+    const Plan p = makePlan(recipeFromJson(recipe, file));
+    return std::count_if(p.takes.begin(), p.takes.end(),
+                         [](const Take& t) { return t.role == TakeRole::Base; });
+  };
+  EXPECT_EQ(basesOf(joined.recipe), basesOf(before))
+      << "they count from the base that stands: none is missing now";
   // Two bodies whose files say nothing kept bases of this scene: which one is meant must be said.
   auto two = stood;
   two.push_back(stood[0]);

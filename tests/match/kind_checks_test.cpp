@@ -15,6 +15,8 @@
 namespace edge {
 namespace {
 
+using nlohmann::json;
+
 namespace fs = std::filesystem;
 
 constexpr int kWidth = 160, kHeight = 96;
@@ -184,10 +186,55 @@ TEST(KeptClips, JoinWhatIsReadAsOneList) {
   EXPECT_TRUE(anew.links[2].trouble.empty()) << anew.links[2].trouble;
   const Match none = matchClips(recipe, plan, {}, "5A17A1", facts, {{"/shoot/cards/c.mkv", ""}});
   EXPECT_FALSE(none.links[3].take);
+  // Kept, though its slate is another project's: a person has said what it is.
+  facts[1].slate.slates = {slateOf("0DDBA1", plan.takes[5], 1)};
+  const Match foreign = matchClips(recipe, plan, {}, "5A17A1", facts);
+  EXPECT_EQ(foreign.links[1].by, LinkBy::Kept);
+  EXPECT_TRUE(foreign.links[1].trouble.empty()) << foreign.links[1].trouble;
   // What changed since under its own name is another clip.
   facts = {read("/shoot/cards/a.mkv", "zz")};
   joinKept(facts, {&kept}, "/shoot");
   EXPECT_TRUE(facts[0].keptAs.empty());
+}
+
+// What is kept for one take and given to another by hand moves there, also from another folder and to another
+// configuration; said to be no take it goes.
+TEST(KeptClips, AreGivenToAnotherTakeByHand) {
+  const test::TempFolder folder;
+  json j = test::plainRecipe();
+  j["bodies"][0]["modes"].push_back({{"name", "raw"}, {"kind", "raw"}, {"bits", 12}});
+  Recipe recipe;
+  const Plan plan = test::planOf(j, recipe);
+  const auto takeOf = [&](const char* mode, double stops) -> const Take& {
+    for (const auto& t : plan.takes)
+      if (recipe.bodies[0].modes[plan.series[t.series].mode].name == mode && t.role == TakeRole::Step &&
+          t.plannedStops == stops)
+        return t;
+    return plan.takes.front();
+  };
+  const auto project = Project::create(folder / "p.edgetest", "Saltpan Road");
+  Configuration kept;
+  kept.body = recipe.bodies[0].name, kept.mode = "log", kept.iso = 800;
+  ClipRecord r;
+  r.kind = ClipKind::Take, r.name = "p1", r.path = "cards/a.mkv", r.hash = "aa", r.plannedStops = 1;
+  r.slate = takeOf("log", 1).slate;
+  kept.clips = {r};
+  project->addConfiguration(kept);
+  const std::string path = (folder / "cards/a.mkv").lexically_normal().string();
+  const auto linked = [&](const std::string& slate) {
+    const auto stood = project->configurations();
+    std::vector<ClipFacts> facts;
+    joinKept(facts, {&stood[0]}, project->folder());
+    const Match m = matchClips(recipe, plan, {}, project->id(), facts, {{path, slate}});
+    std::map<std::string, std::vector<std::string>> out;
+    for (const auto& c : linkedConfigurations(*project, recipe, plan, facts, m))
+      for (const auto& clip : c.clips) out[c.mode].push_back(clip.slate);
+    return out;
+  };
+  const std::string other = takeOf("log", 2).slate, raw = takeOf("raw", 1).slate;
+  EXPECT_EQ(linked(other), (std::map<std::string, std::vector<std::string>>{{"log", {other}}}));
+  EXPECT_EQ(linked(raw), (std::map<std::string, std::vector<std::string>>{{"raw", {raw}}}));
+  EXPECT_TRUE(linked("").empty());
 }
 
 }  // namespace

@@ -1,6 +1,7 @@
 // What was really set, what may stay, two meters, who writes: and what the next prompt, the judgement, the
 // gate and the link of the clip make of it. Arithmetic by hand beside each check: a full stop of iris is a
 // factor of the square root of two, ND 0.3 a stop (common practice), a halved shutter a stop.
+#include <fmt/format.h>
 #include <gtest/gtest.h>
 
 #include <cmath>
@@ -243,6 +244,23 @@ TEST(WedgePrompt, SaysWhereTheFirstStepMustLie) {
   EXPECT_EQ(read(clip * std::exp2(0.5)), Standing::Pass);
   EXPECT_EQ(read(clip * std::exp2(-0.3)), Standing::Fail) << "a first step that does not clip finds no clip";
   EXPECT_EQ(read(clip * std::exp2(2.5)), Standing::Doubt);
+}
+
+// A base set by a face names the face: its luminance is that of an 18 % card in this light (L = 0.18 E / pi),
+// times the stops it lies over grey.
+TEST(BaseSchool, NamesWhatIsRead) {
+  json j = test::plainRecipe();
+  j["base"]["school"] = "forehead";
+  Recipe r;
+  const Plan p = test::planOf(j, r);
+  size_t at = 0;
+  while (p.takes[at].role != TakeRole::Base) ++at;
+  const double luminance = 0.18 * p.takes[at].settings.light.value() / 3.14159265 * 2;
+  const std::string meter = promptFor(r, p, {}, {}, at).meter;
+  EXPECT_EQ(meter.rfind(fmt::format("forehead of first head {:.3g} cd/m", luminance), 0), 0U) << meter;
+  j["base"]["school"] = "grey card";
+  const Plan plain = test::planOf(j, r);
+  EXPECT_EQ(promptFor(r, plain, {}, {}, at).meter.find("forehead"), std::string::npos);
 }
 
 TEST_F(AsShot, WhoWritesIsKeptWithEveryEntry) {

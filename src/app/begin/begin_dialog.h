@@ -51,6 +51,7 @@ class BeginDialog : public QDialog {
   void changeCell(QTableWidgetItem* item);
   void chooseCurve(int index);
   static QComboBox* buildWedgeSteps(QWidget* parent);
+  void working();  // nothing can be made while a job runs
   void write();
   void join();
   [[nodiscard]] Open stoodHere() const;

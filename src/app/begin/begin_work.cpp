@@ -30,11 +30,15 @@ void BeginDialog::addToOpen(bool add) {
   look();
 }
 
-void BeginDialog::look() {
+void BeginDialog::working() {
   make_->setEnabled(false);
   problem_->hide();
   bar_->setValue(0);
   bar_->show();
+}
+
+void BeginDialog::look() {
+  working();
   const Open open = stoodHere();
   const auto bases = keptBases(open.configurations, open.file.parent_path());
   job_.start("looking", [this, folders = folders_, options = options_, bases, stood = stoodHere(),
@@ -86,10 +90,7 @@ void BeginDialog::sorted(SortedShoot shoot) {
 // Nothing is stored here: the window does it as one step that can be undone.
 void BeginDialog::join() {
   const double step = wedgeStep_->currentData().toDouble();
-  make_->setEnabled(false);
-  problem_->hide();
-  bar_->setValue(0);
-  bar_->show();
+  working();
   job_.start("finding charts", [this, open = *open_, shoot = shoot_, looks = looks_, decode = options_.decode,
                                 step = step > 0 ? std::optional(step) : std::nullopt](
                                    const Progress& progress, const Job::Deliver& deliver) {
@@ -111,10 +112,7 @@ void BeginDialog::write() {
   if (adding()) return join();
   const std::filesystem::path file = file_->text().toStdString();
   const double step = wedgeStep_->currentData().toDouble();
-  make_->setEnabled(false);
-  problem_->hide();
-  bar_->setValue(0);
-  bar_->show();
+  working();
   job_.start("finding charts", [this, file, shoot = shoot_, looks = looks_, decode = options_.decode,
                                 step = step > 0 ? std::optional(step) : std::nullopt](
                                    const Progress& progress, const Job::Deliver& deliver) {

@@ -7,16 +7,13 @@
 
 namespace edge::app {
 
-QString counted(int n, const char* one, const char* many) {
-  return QString("%1 %2").arg(n).arg(n == 1 ? one : many);
-}
-
 // By ISO: the light that the base asks for at its aperture, and how far each lamp goes from there.
 QString lightTable(const Planned& p) {
   QString html =
       "<p>Light at the subject for the base, no ND, and how far each lamp goes from there, in stops "
       "down and up.</p><table cellspacing='0'>";
   std::set<std::string> seen;
+  std::optional<TestKind> test;
   for (const auto& s : p.plan.series) {
     if (s.request.fixedLight || s.route.bases.empty() || blockOf(s.kind).scene != Scene::Bench) continue;
     QStringList ends;
@@ -29,7 +26,10 @@ QString lightTable(const Planned& p) {
     const QString row = "<tr>" + cell.arg(esc(s.label(p.recipe))) + cell.arg(esc(base.engraved)) +
                         cell.arg("<b>" + esc(lightWords(s.route.needed)) + "</b>") +
                         cell.arg(ends.join("<br>")) + "</tr>";
-    if (seen.insert(row.toStdString()).second) html += row;
+    if (!seen.insert(wordOf(s.kind) + row.toStdString()).second) continue;
+    if (test != s.kind) html += "<tr><td colspan='4'><b>" + esc(blockOf(s.kind).title) + "</b></td></tr>";
+    test = s.kind;
+    html += row;
   }
   html += "</table>";
   for (const auto& card : p.plan.totals.cards) {

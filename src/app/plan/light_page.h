@@ -4,7 +4,6 @@
 
 namespace edge::app {
 
-[[nodiscard]] QString counted(int n, const char* one, const char* many);
 [[nodiscard]] QString lightTable(const Planned& planned);
 
 }  // namespace edge::app

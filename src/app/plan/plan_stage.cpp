@@ -350,8 +350,9 @@ void PlanStage::askReason(const nlohmann::json& recipe, const QString& what) {
   dialog->setTextValue("skipped by choice");
   connect(dialog, &QInputDialog::textValueSelected, this,
           [this, changed = recipe, what](const QString& reason) mutable {
-            changed["exceptions"].back()["reason"] =
-                reason.trimmed().left(static_cast<int>(kTextLimit)).toStdString();
+            // Bytes are what is limited: no letter has more than four.
+            if (const QString said = reason.trimmed().left(static_cast<int>(kTextLimit) / 4); !said.isEmpty())
+              changed["exceptions"].back()["reason"] = said.toStdString();
             planner_.edit(changed, "skipped: " + what);
           });
   dialog->open();

@@ -9,6 +9,11 @@ namespace edge::app {
   return QString::fromStdString(s);
 }
 
+// "1 take", "3 takes"
+[[nodiscard]] inline QString counted(int n, const char* one, const char* many) {
+  return QString("%1 %2").arg(n).arg(n == 1 ? one : many);
+}
+
 [[nodiscard]] inline QString esc(const std::string& s) {
   return q(s).toHtmlEscaped();
 }

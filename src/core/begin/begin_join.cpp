@@ -7,6 +7,7 @@
 #include <map>
 #include <set>
 
+#include "base/error.h"
 #include "base/numbers.h"
 #include "begin/begin_plan.h"
 #include "begin/bracket_order.h"
@@ -128,6 +129,22 @@ void mergeRecipe(json& recipe, const json& other) {
   for (const auto& test : other["tests"]) recipe["tests"].push_back(test);
 }
 
+// Takes more in the configuration's own bracket, whose base they count from; a plan that asks for several
+// configurations at once gets a bracket of these takes alone.
+json withTakes(json recipe, const Configuration& c, const std::vector<double>& stops) {
+  for (auto& t : recipe["tests"]) {
+    const auto is = [&t](const char* key, const json& value) { return t.value(key, json()) == value; };
+    if (!is("kind", wordOf(TestKind::Bracket)) || !is("bodies", json::array({c.body})) ||
+        !is("modes", json::array({c.mode})) || !is("isos", json::array({c.iso})))
+      continue;
+    json& extra = t["extra"];
+    if (!extra.is_array()) extra = json::array();
+    for (const double s : stops) extra.push_back(std::round(s * 1000) / 1000);
+    return recipe;
+  }
+  return withExtraTakes(std::move(recipe), c.body, c.mode, c.iso, stops);
+}
+
 // Takes that were shot and not planned are planned now, and every new clip gets its slate.
 void plan(JoinedShoot& joined, const SortedShoot& shoot, const std::vector<ClipLook>& looks,
           const fs::path& folder) {
@@ -156,7 +173,7 @@ void plan(JoinedShoot& joined, const SortedShoot& shoot, const std::vector<ClipL
     const bool planned = std::any_of(joined.recipe["bodies"].begin(), joined.recipe["bodies"].end(),
                                      [&](const json& b) { return b["name"] == c.body; });
     if (stops.empty() || c.iso <= 0 || !planned) continue;
-    joined.recipe = withExtraTakes(joined.recipe, c.body, c.mode, c.iso, stops), more = true;
+    joined.recipe = withTakes(joined.recipe, c, stops), more = true;
   }
   if (more) linked();
 }
@@ -234,7 +251,13 @@ JoinedShoot joinShoot(const std::vector<Configuration>& stood, const json& recip
       if (c.role == ClipRole::Unknown)
         joined.leftOut.push_back(looks[c.look].clip.filename().string() + ": " + c.why);
   joined.recipe = recipe;
-  plan(joined, shoot, looks, folder);
+  try {
+    plan(joined, shoot, looks, folder);
+  } catch (const Error& e) {
+    // What the recipe can't hold costs the plan's part, not the clips.
+    joined.recipe = recipe;
+    joined.leftOut.push_back("the plan stays as it is: " + e.problem());
+  }
   return joined;
 }
 

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <set>
 
+#include "base/error.h"
 #include "base/json_numbers.h"
 #include "base/numbers.h"
 #include "base/warning.h"
@@ -180,8 +181,12 @@ json planBackwards(std::vector<Configuration>& configurations, const SortedShoot
   const fs::path at = fs::absolute(file).lexically_normal();
   json j = recipeOfShoot(configurations, shot, at.stem().string());
   if (j["tests"].empty()) return nullptr;
-  const Recipe recipe = recipeFromJson(j, at.parent_path() / "recipe.json");
-  (void)linkToPlan(configurations, recipe, makePlan(recipe));
+  try {
+    const Recipe recipe = recipeFromJson(j, at.parent_path() / "recipe.json");
+    (void)linkToPlan(configurations, recipe, makePlan(recipe));
+  } catch (const Error&) {
+    return nullptr;  // what a recipe can't hold (a name or a list too long) costs the plan, not the project
+  }
   return j;
 }
 

@@ -43,7 +43,7 @@ class Matcher {
     for (auto& l : m_.links) hand(l);
     for (auto& l : m_.links) slate(l);
     for (auto& l : m_.links) noted(l);
-    for (auto& l : m_.links) kept(l);
+    kept();
     supersede();
     indexNames();
     for (auto& l : m_.links) name(l);
@@ -102,23 +102,29 @@ class Matcher {
     if (!settled(l) && of(l).noted) take(l, *of(l).noted, LinkBy::Metadata, kSureNoted, "noted in the file");
   }
 
-  // As it stands in the project, unless a clip says of itself that it is this take.
-  void kept(ClipLink& l) {
-    const ClipFacts& f = of(l);
-    if (settled(l) || f.keptAs.empty()) return;
-    for (size_t t = 0; t < plan_.takes.size(); ++t)
-      if (plan_.takes[t].slate == f.keptAs) l.take = t;
-    if (!l.take) {
-      l.trouble = "it is kept for a take that is no longer in the plan, " + f.keptAs;
-      return;
-    }
-    l.by = LinkBy::Kept, l.sure = 1;
-    l.words = f.elsewhere ? "kept in the project, from another folder" : "kept in the project";
-    for (const auto& other : m_.links)
-      if (other.take == l.take && other.by != LinkBy::Kept && !other.superseded) {
-        l.superseded = true;
-        l.words += ", " + of(other).path.filename().string() + " takes its place";
+  // As they stand in the project, unless a clip says of itself that it is this take.
+  void kept() {
+    std::unordered_map<std::string, size_t> takes;
+    for (size_t t = 0; t < plan_.takes.size(); ++t) takes[plan_.takes[t].slate] = t;
+    std::unordered_map<size_t, const ClipLink*> claimed;
+    for (const auto& l : m_.links)
+      if (l.take) claimed[*l.take] = &l;
+    for (auto& l : m_.links) {
+      const ClipFacts& f = of(l);
+      if (l.take || l.by == LinkBy::Hand || !f.problem.empty() || f.keptAs.empty()) continue;
+      l.trouble.clear();  // a slate of another project does not undo what was kept here
+      const auto take = takes.find(f.keptAs);
+      if (take == takes.end()) {
+        l.trouble = "it is kept for a take that is no longer in the plan, " + f.keptAs;
+        continue;
       }
+      l.take = take->second, l.by = LinkBy::Kept, l.sure = 1;
+      l.words = f.elsewhere ? "kept in the project, from another folder" : "kept in the project";
+      const auto other = claimed.find(take->second);
+      if (other == claimed.end()) continue;
+      l.superseded = true;
+      l.words += ", " + of(*other->second).path.filename().string() + " takes its place";
+    }
   }
 
   void take(ClipLink& l, const SlateCode& code, LinkBy by, double sure, const char* words) {

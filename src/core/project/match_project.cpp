@@ -20,6 +20,7 @@ using nlohmann::json;
 
 #include <set>
 #include <tuple>
+#include <unordered_map>
 
 namespace edge {
 namespace {
@@ -108,21 +109,24 @@ std::vector<Configuration> linkedConfigurations(const Project& project, const Re
     configurations.push_back(c);
     return configurations.back();
   };
+  // A clip is one take's: whatever it was kept for before, in whichever configuration.
+  const auto forget = [&](const std::string& path) {
+    for (auto& c : configurations)
+      std::erase_if(c.clips, [&](const ClipRecord& r) { return !r.slate.empty() && r.path == path; });
+  };
   for (const auto& l : match.links) {
     const ClipFacts& f = facts[l.clip];
-    if (!l.take && l.by == LinkBy::Hand)  // no take, whatever it was kept for
-      for (auto& c : configurations)
-        std::erase_if(c.clips, [&](const ClipRecord& r) {
-          return !r.slate.empty() && (project.folder() / r.path).lexically_normal() == f.path;
-        });
-    if (!l.take || l.superseded || f.elsewhere) continue;
+    if (!l.take && l.by == LinkBy::Hand) forget(fs::relative(f.path, project.folder()).generic_string());
+    // What is kept elsewhere stands as it is, unless a hand gave it to another take.
+    if (!l.take || l.superseded || (f.elsewhere && l.by == LinkBy::Kept)) continue;
     const Take& t = plan.takes[*l.take];
     const TestSeries& s = plan.series[t.series];
     const BodySpec& body = recipe.bodies[s.body];
     const CircuitSpec* circuit = body.circuitFor(t.iso);
     Configuration& c = find(body.name, body.modes[s.mode], circuit ? circuit->nativeIso : s.iso);
-    if (c.clips.empty()) c.ask = questionsOf(c.decode, f.format);
+    if (c.clips.empty() && !f.elsewhere) c.ask = questionsOf(c.decode, f.format);
     const ClipRecord r = recordOf(project, log, recipe, plan, f, l);
+    forget(r.path);
     const auto old = [&](const ClipRecord& x) { return x.slate == r.slate || x.path == r.path; };
     c.clips.erase(std::remove_if(c.clips.begin(), c.clips.end(), old), c.clips.end());
     c.clips.push_back(r);
@@ -189,13 +193,16 @@ void storeConfigurations(Project& project, std::vector<Configuration>& configura
 
 void noteExposures(const Plan& plan, const Match& match, const fs::path& folder,
                    const std::vector<CheckedTake>& checked, std::vector<ClipFacts>& facts) {
+  std::unordered_map<std::string, std::vector<const ClipLink*>> bySlate;
+  for (const auto& l : match.links)
+    if (l.take) bySlate[plan.takes[*l.take].slate].push_back(&l);
   for (const auto& t : checked)
-    for (const auto& c : t.checks)
-      if (c.told && (c.code == "exposure" || c.code == "base-differs"))
-        for (const auto& l : match.links)
-          if (l.take && plan.takes[*l.take].slate == t.slate &&
-              facts[l.clip].path == (folder / t.clip).lexically_normal())
-            facts[l.clip].measured = l.expected + c.figure;
+    for (const auto& c : t.checks) {
+      if (!c.told || (c.code != "exposure" && c.code != "base-differs")) continue;
+      for (const ClipLink* l : bySlate[t.slate])
+        if (facts[l->clip].path == (folder / t.clip).lexically_normal())
+          facts[l->clip].measured = l->expected + c.figure;
+    }
 }
 
 std::string checksInputHash(const Project& project, const Configuration& c) {

@@ -365,6 +365,8 @@ std::vector<Judgement> judgeReadings(const Recipe& recipe, const Plan& plan, con
 }
 
 double exposureOff(const Recipe& recipe, const Plan& plan, const ShootLog& log, size_t take) {
+  const TakeLog& t = log.of(plan.takes.at(take).slate);
+  if (t.settings.empty() && t.adopted.empty()) return 0;
   for (const auto& j : judgeReadings(recipe, plan, {}, log, take))
     if (j.code == kSettings && j.standing == Standing::Fail && std::abs(j.off) > kLightTolerance)
       return j.off;
