@@ -58,7 +58,7 @@ QWidget* MatchStage::buildClips() {
   table_->setTextElideMode(Qt::ElideMiddle);
   table_->horizontalHeader()->setStretchLastSection(true);
   table_->horizontalHeader()->setHighlightSections(false);
-  constexpr int kWidths[] = {160, 206, 70, 52};
+  constexpr int kWidths[] = {160, 206, 62, 60};
   for (int i = 0; i < 4; ++i) table_->setColumnWidth(i, kWidths[i]);
   connect(table_->horizontalHeader(), &QHeaderView::sectionResized, this, &MatchStage::fitRows);
   table_->installEventFilter(this);
