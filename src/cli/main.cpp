@@ -26,7 +26,7 @@ int main(int argc, char** argv) {
   app.set_version_flag("--version", EDGE_TEST_VERSION);
   app.require_subcommand(1);
   Common common;
-  for (auto* add : {addStops, addCurve, addCurveFit, addProbe, addRange, addTransfer, addLatitude, addNoise,
+  for (auto* add : {addStops, addCurve, addCurveFit, addProbe, addRange, addTransfer, addLatitude, addBodies, addNoise,
                     addPlan, addBegin, addMatch, addDemo, addReport, addCheck})
     add(app, common);
   try {

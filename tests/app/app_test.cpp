@@ -160,7 +160,7 @@ TEST(LatitudeView, RulerChoosesTakesAndReadsAloud) {
   for (int i = 0; i < 16; ++i) QTest::keyClick(ruler, Qt::Key_Right), heard << ruler->readingText();
   heard.removeDuplicates();
   EXPECT_GE(heard.size(), 14);
-  emit ruler->markChosen(0, "m3");
+  emit ruler->markChosen(0, "m3", -1);
   EXPECT_EQ(qobject_cast<LatitudeStage*>(w->stage("Latitude"))->selectedTake(), "m3");
 }
 

@@ -98,6 +98,34 @@ TEST_F(BeginWindow, ADroppedFolderIsSortedAndBecomesAProjectWithOneClick) {
   EXPECT_TRUE(c.clipOfKind(ClipKind::Wedge) && c.clipOfKind(ClipKind::Base));
 }
 
+// What was told wrong is put right where it is seen: a mark is drawn along to another step.
+TEST_F(BeginWindow, AMarkOnTheRulerIsDrawnToAnotherStep) {
+  BeginDialog* d = drop();
+  ASSERT_TRUE(d);
+  giveCurve(d);
+  auto* ruler = d->findChild<RulerWidget*>();
+  ASSERT_TRUE(ruler);
+  const RulerRow& row = ruler->data().rows.at(0);
+  const auto mark = std::find_if(row.marks.begin(), row.marks.end(), [](const RulerMark& m) {
+    return std::abs(m.planned.value_or(9) + 3) < 0.01;
+  });
+  ASSERT_NE(mark, row.marks.end());
+  RulerLayout layout;
+  layout.right = 26;
+  const QRectF area(0, 0, ruler->width(), ruler->height());
+  const int y = static_cast<int>(layout.scaleHeight + layout.rowHeight / 2);
+  const auto at = [&](double stops) { return QPoint(qRound(layout.x(area, stops)), y); };
+  QTest::mouseClick(ruler, Qt::LeftButton, Qt::NoModifier, at(mark->at));
+  EXPECT_EQ(cell(d, "m3", 4), QString::fromUtf8("\u22123.00")) << "a click moves nothing";
+  QTest::mousePress(ruler, Qt::LeftButton, Qt::NoModifier, at(mark->at));
+  QTest::mouseMove(ruler, at(-3.6));
+  QTest::mouseMove(ruler, at(-4.1));
+  QTest::mouseRelease(ruler, Qt::LeftButton, Qt::NoModifier, at(-4.1));
+  ASSERT_TRUE(waitFor([&] { return cell(d, "m3", 4) == QString::fromUtf8("\u22124.00"); }))
+      << cell(d, "m3", 4).toStdString();
+  EXPECT_EQ(cell(d, "m3", 6), "said by hand");
+}
+
 // The other door afterwards: finer takes of another evening, without plan and slates, dropped on the open
 // project.
 TEST_F(BeginWindow, ASecondEveningIsAddedToTheOpenProject) {

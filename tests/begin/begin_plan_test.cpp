@@ -68,7 +68,7 @@ TEST(Begin, ThePlanIsWrittenBackwards) {
   EXPECT_EQ(r.lenses[0].name, "lens not said yet");
   // A finer step that is proposed later is one take more.
   Recipe finer =
-      recipeFromJson(withExtraTakes(recipe, r.bodies[0].name, r.bodies[0].modes[0].name, 800, {-2.5}), file);
+      recipeFromJson(withExtraTakes(recipe, r.bodies[0].name, r.bodies[0].modes[0].name, 800, "", {-2.5}), file);
   EXPECT_GT(makePlan(finer).takes.size(), plan.takes.size());
   // Looked at again the clips are what they were said to be, whatever their names.
   auto facts = readAllFacts(folder.path() / "cards", Progress());

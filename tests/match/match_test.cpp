@@ -256,7 +256,7 @@ TEST(Registration, KnownShiftsAreFoundToTheAskedFraction) {
 TEST(Registration, NothingInCommonIsNoShift) {
   LumaPicture a{64, 64, std::vector<float>(4096, 0.2F)};
   const auto s = registerPictures(a, a);
-  EXPECT_TRUE(!s || s->correlation < Shift::kTrusted);
+  EXPECT_TRUE(!s || s->correlation < Framing::kTrusted);
   EXPECT_FALSE(registerPictures(a, {32, 64, std::vector<float>(2048)}));
 }
 
@@ -274,7 +274,7 @@ TEST(Registration, AStepWedgeThatClipsIsNotFollowedToItsNextStep) {
   };
   for (const double stops : {-4.0, 2.0, 3.0, 4.0, 5.0}) {
     const auto s = registerPictures(wedge(0), wedge(stops));
-    EXPECT_TRUE(!s || s->correlation < Shift::kTrusted || std::hypot(s->dx, s->dy) < 0.5)
+    EXPECT_TRUE(!s || s->correlation < Framing::kTrusted || std::hypot(s->dx, s->dy) < 0.5)
         << stops << ": " << s->dx << " " << s->dy << " " << s->correlation;
   }
 }

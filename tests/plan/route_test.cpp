@@ -2,8 +2,10 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <map>
 
 #include "exposure/meter.h"
+#include "plan/order.h"
 #include "plan/recipes.h"
 #include "plan/rig.h"
 
@@ -123,9 +125,19 @@ TEST(Route, SeparateSetupsHaveEqualBases) {
   EXPECT_LT(std::abs(p.series[0].route.baseDifference), 0.01);
   EXPECT_NEAR(lightBetween(p.series[0].route.bases[0], p.series[0].route.bases[1]).value(), 0, 0.01);
   EXPECT_TRUE(find(p, "two-setups"));
-  int bases = 0;
-  for (const auto& t : p.takes) bases += t.role == TakeRole::Base;
-  EXPECT_EQ(bases, 4) << "each set-up begins and ends with its base";
+  const auto basesOf = [](const Plan& plan) {
+    std::map<std::pair<int, int>, int> bases;
+    for (const auto& t : plan.takes)
+      if (t.role == TakeRole::Base) ++bases[{t.setup, t.baseIndex}];
+    return bases.size();
+  };
+  EXPECT_EQ(basesOf(p), 4U) << "each set-up begins and ends with its base";
+  // Five steps on either side: each has it in its middle, too.
+  j["lamps"][0]["minimum_percent"] = 3;
+  const Plan longer = planOf(j, r);
+  ASSERT_EQ(longer.series[0].route.bases.size(), 2U);
+  EXPECT_EQ(basesOf(longer), 6U);
+  EXPECT_TRUE(orderHolds(longer, longer.takes));
 }
 
 // The lens can't hold +4: says which constraint, by how much, and the cheapest change that makes it possible.
@@ -265,7 +277,8 @@ TEST(Route, RandomRecipesKeepEveryPromise) {
       ++takes;
       const std::string at = "recipe " + std::to_string(seed) + " take " + t.slate;
       EXPECT_LE(std::abs(t.errorStops), t.note.empty() ? 0.01 : 1.0 / 6 + 0.01) << at << t.note;
-      EXPECT_EQ(t.role == TakeRole::Step && p.series[t.series].kind == TestKind::Bracket ? t.gainStops : 0, 0) << at;
+      EXPECT_EQ(t.role == TakeRole::Step && p.series[t.series].kind == TestKind::Bracket ? t.gainStops : 0, 0)
+          << at;
       EXPECT_GE(t.settings.aperture.value(), readTStop(lens.widest).exact.value() * 0.999) << at;
       EXPECT_LE(t.settings.aperture.value(), readTStop(lens.closest).exact.value() * 1.2) << at;
       EXPECT_LE(t.settings.filters.size(), 2U) << at;

@@ -224,7 +224,7 @@ TEST(Report, BoardAndTakesAreProperCsv) {
 
 TEST(Report, CardSaysWhatIsAndWhatIsNotEstablished) {
   const ExposureCard card = cardOf(finding());
-  EXPECT_EQ(card.title, "Tarn M1 · log · ISO 800");
+  EXPECT_EQ(card.title, "Tarn M1 · log · ISO 800 · 3200 K");
   EXPECT_TRUE(std::any_of(card.lines.begin(), card.lines.end(), [](const CardLine& l) {
     return l.label == "Upper edge" && l.value.find("stops") != std::string::npos;
   }));

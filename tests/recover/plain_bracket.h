@@ -23,6 +23,7 @@ struct PlainScene {
   double brightest = 0.2, step = 0.7, face = 0.15;  // of the clip of green, at base
   double drop = 0.6;                                // of the face's light from edge to edge
   bool raw = false;                                 // a mosaic of fourteen bits in place of the log curve
+  double namedRed = 1;  // of the white that the files of takes name, not the base's
 
   [[nodiscard]] double light(int x, int y) const {
     if (y < kSide) return brightest * std::exp2(-step * (x / kSide));
@@ -62,12 +63,13 @@ struct Judged {
 };
 
 // Cells of red, two equal greens, blue, each as the sensor had it before white balance (DNG 1.4).
-inline void recordRaw(const Footage& f, const fs::path& folder) {
+// `red`: by how much more red the file names white, with the same cells.
+inline void recordRaw(const Footage& f, const fs::path& folder, double red = 1) {
   constexpr double kBlack = 512;
   fs::create_directories(folder);
   DngDescription d;
   d.width = 2 * f.width, d.height = 2 * f.height, d.black = kBlack, d.white = kBlack + kRawSpan;
-  d.asShotNeutral = {1 / kBalance[0], 1 / kBalance[1], 1 / kBalance[2]};
+  d.asShotNeutral = {red / kBalance[0], 1 / kBalance[1], 1 / kBalance[2]};
   // XYZ to linear BT.709 (from memory, IEC 61966-2-1): the camera's colours are those of the display.
   d.xyzToCamera = {{{3.2406, -1.5372, -0.4986}, {-0.9689, 1.8758, 0.0415}, {0.0557, -0.2040, 1.0570}}};
   d.baselineExposureStops = std::log2(f.camera.scale);
@@ -104,7 +106,7 @@ inline Judged shoot(const PlainScene& s, const std::vector<double>& stops, const
     Footage f = take(s, exposure, s.camera.seed + std::hash<std::string>{}(name));
     spoil(f, exposure);
     if (s.raw) {
-      recordRaw(f, folder / name);
+      recordRaw(f, folder / name, exposure == 0 ? 1 : s.namedRed);
       return folder / name;
     }
     record(f, folder / (name + ".mkv"), encoder);

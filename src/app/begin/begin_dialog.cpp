@@ -21,6 +21,7 @@ namespace edge::app {
 namespace {
 
 constexpr const char* kFile = "a file…";
+constexpr double kFreely = 0.1;  // stops that a mark moves by where no step fits
 constexpr int kThumbWide = 80, kThumbHigh = 45, kMostRulerHeight = 200;
 enum Column { Clip, Camera, For, Measured, Planned, Sigma, Why, Columns };
 
@@ -111,9 +112,18 @@ void BeginDialog::build(const Theme& theme) {
   const int widths[] = {230, 220, 110, 80, 80, 60};
   for (int i = 0; i < static_cast<int>(std::size(widths)); ++i) table_->setColumnWidth(i, widths[i]);
   connect(table_, &QTableWidget::itemChanged, this, &BeginDialog::changeCell);
-  connect(ruler_, &RulerWidget::markChosen, this, [this](int, const QString& name) {
-    for (int r = 0; r < table_->rowCount(); ++r)
-      if (table_->item(r, Clip)->text() == name) table_->selectRow(r);
+  connect(ruler_, &RulerWidget::markChosen, this, [this](int, const QString&, int look) {
+    for (size_t r = 0; r < rows_.size(); ++r)
+      if (clipAt(r).look == static_cast<size_t>(look)) table_->selectRow(static_cast<int>(r));
+  });
+  connect(ruler_, &RulerWidget::markDropped, this, [this](int look, double at) {
+    for (size_t r = 0; r < rows_.size(); ++r) {
+      SortedClip& c = clipAt(r);
+      if (c.look != static_cast<size_t>(look) || c.role != ClipRole::Take) continue;
+      const double own = shoot_.groups[rows_[r].first].step, step = own > 0 ? own : kFreely;
+      sayPlanned(c, std::round(at / step) * step);
+    }
+    fillLater();
   });
   bar_ = new QProgressBar(this);
   bar_->setTextVisible(false);
@@ -304,20 +314,22 @@ void BeginDialog::fillRow(int row, size_t group, size_t clip) {
 
 void BeginDialog::fillRuler() {
   RulerData d;
-  d.zeroName = "base";
+  d.zeroName = "base", d.marksMove = true;
   for (const auto& g : shoot_.groups) {
     RulerRow row;
     row.label = groupName(g);
     int shown = 0;
     for (const auto& c : g.clips) {
-      if (!c.stops) continue;
+      const auto at = c.stops ? c.stops : c.planned;
+      if (!at) continue;
       ++shown;
       RulerMark m;
-      m.at = *c.stops;
+      m.at = *at;
       if (c.planned) m.planned = *c.planned;
-      m.name = c.role == ClipRole::Base ? QString("base") : q(formatStops(c.planned.value_or(*c.stops)));
-      m.words = "take " + q(looks_[c.look].clip.filename().string()) + ", " + q(formatSigned(*c.stops, 2)) +
-                " stops";
+      m.id = static_cast<int>(c.look);
+      m.name = c.role == ClipRole::Base ? QString("base") : q(formatStops(c.planned.value_or(*at)));
+      m.words = "take " + q(looks_[c.look].clip.filename().string()) + ", " + q(formatSigned(*at, 2)) +
+                (c.stops ? " stops" : " stops as planned, not measured");
       row.marks.push_back(m);
     }
     row.note = shown > 0 ? QString("%1 exposures").arg(shown) : QString("exposures not known");
@@ -349,6 +361,15 @@ void BeginDialog::changeRole(size_t group, size_t clip, ClipRole role) {
   fillLater();
 }
 
+SortedClip& BeginDialog::clipAt(size_t row) {
+  return shoot_.groups[rows_[row].first].clips[rows_[row].second];
+}
+
+void BeginDialog::sayPlanned(SortedClip& c, std::optional<double> stops) {
+  c.planned = plannedByHand_[c.look] = stops;
+  c.why = "said by hand";
+}
+
 void BeginDialog::changeCell(QTableWidgetItem* item) {
   if (filling_) return;
   const auto [group, clip] = rows_[static_cast<size_t>(item->row())];
@@ -365,10 +386,7 @@ void BeginDialog::changeCell(QTableWidgetItem* item) {
     }
   } else if (item->column() == Planned) {
     const auto stops = parseNumber(text.replace(QChar(0x2212), '-').toStdString());
-    if (stops || text.isEmpty()) {
-      c.planned = plannedByHand_[c.look] = stops;
-      c.why = "said by hand";
-    }
+    if (stops || text.isEmpty()) sayPlanned(c, stops);
   }
   fillLater();
 }

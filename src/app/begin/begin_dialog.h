@@ -49,6 +49,8 @@ class BeginDialog : public QDialog {
   void fillRuler();
   void changeRole(size_t group, size_t clip, ClipRole role);
   void changeCell(QTableWidgetItem* item);
+  [[nodiscard]] SortedClip& clipAt(size_t row);
+  void sayPlanned(SortedClip& clip, std::optional<double> stops);
   void chooseCurve(int index);
   static QComboBox* buildWedgeSteps(QWidget* parent);
   void working();  // nothing can be made while a job runs

@@ -179,7 +179,7 @@ void ChoiceBar::propose() {
   const Configuration& c = f->configuration;
   QStringList stops;
   for (const double s : proposed_) stops << q(formatStops(s));
-  document_.setRecipe(withExtraTakes(document_.recipe(), c.body, c.mode, c.iso, proposed_),
+  document_.setRecipe(withExtraTakes(document_.recipe(), c.body, c.mode, c.iso, c.light, proposed_),
                       QString("takes %1 for %2").arg(stops.join(", "), q(c.label())));
   emit takesProposed(QString("%1 added to the plan for %2").arg(stops.join(", "), q(c.label())));
 }

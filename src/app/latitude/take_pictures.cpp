@@ -44,24 +44,6 @@ QImage faceOf(const Picture& picture, const Configuration& c) {
 
 }  // namespace
 
-PictureStore::Shared PictureStore::find(const std::string& key) {
-  for (auto it = kept_.begin(); it != kept_.end(); ++it)
-    if (it->first == key) {
-      kept_.splice(kept_.begin(), kept_, it);
-      return kept_.front().second;
-    }
-  return nullptr;
-}
-
-void PictureStore::put(const std::string& key, Shared picture) {
-  kept_.emplace_front(key, std::move(picture));
-  size_t bytes = 0;
-  for (auto it = kept_.begin(); it != kept_.end();) {
-    bytes += it->second->rgb.size();
-    it = bytes > kMostBytes && it != kept_.begin() ? kept_.erase(it) : std::next(it);
-  }
-}
-
 TakePictures::TakePictures(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 0, 0, 0);
@@ -196,7 +178,7 @@ void TakePictures::load() {
   }
   if (missing.empty() || !document_.current()) return;
   const Configuration& c = document_.current()->configuration;
-  const DecodeOptions decode = decodeOf(c, document_.project().folder());
+  const DecodeOptions decode = decodeOfBracket(c, document_.project().folder());
   const std::string display = c.display;
   job_.start("pictures",
              [this, missing, decode, display](const Progress& progress, const Job::Deliver& deliver) {
@@ -242,7 +224,7 @@ void TakePictures::loadStrip() {
   std::stable_sort(missing.begin(), missing.end(),
                    [&](const auto& a, const auto& b) { return far(a.first) < far(b.first); });
   const Configuration& c = view_.finding->configuration;
-  const DecodeOptions decode = decodeOf(c, document_.project().folder());
+  const DecodeOptions decode = decodeOfBracket(c, document_.project().folder());
   stripJob_.start(
       "contact strip", [this, missing, decode, c](const Progress& progress, const Job::Deliver& deliver) {
         for (const auto& [name, w] : missing) {

@@ -2,26 +2,14 @@
 // what decides the verdict is outlined. Pictures once seen are kept.
 #pragma once
 #include <QWidget>
-#include <list>
 #include <map>
 
 #include "latitude/bracket_view.h"
 #include "shell/job.h"
+#include "widgets/picture_store.h"
 #include "widgets/picture_view.h"
 
 namespace edge::app {
-
-// Rendered pictures by what they show, the last ones used; at most kMostBytes.
-class PictureStore {
- public:
-  using Shared = std::shared_ptr<const Picture>;
-  [[nodiscard]] Shared find(const std::string& key);
-  void put(const std::string& key, Shared picture);
-
- private:
-  static constexpr size_t kMostBytes = 192u << 20;
-  std::list<std::pair<std::string, Shared>> kept_;  // the last used first
-};
 
 class TakePictures : public QWidget {
   Q_OBJECT

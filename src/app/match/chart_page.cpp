@@ -154,8 +154,9 @@ void ChartPage::refreshOutlines() {
   std::vector<PictureRegion> regions;
   const bool looking = seenOn_->currentIndex() > 0;
   const Chart& chart = what_ == Placing::Wedge ? c->wedge : c->bench;
+  const double perPixel = c->bench.referenceWidth / std::max(1.0, clipWidth_);
   for (const auto& p : patchesShown(*c)) {
-    const Quad at = moved(p.corners, followed_.x, followed_.y);
+    const Quad at = looking ? framed(p.corners, followed_, clipWidth_, clipHeight_, perPixel) : p.corners;
     if (what_ == Placing::Objects && !looking) outlines.push_back({q(p.name), at});
     regions.push_back({at, q(p.name), q(p.name), Qt::DotLine, false});
   }
@@ -219,31 +220,29 @@ void ChartPage::loadPicture() {
                           (guessed  ? " · curve not known yet"
                            : k == 1 ? ""
                                     : " · brought to base exposure");
-  pictureJob_.start("picture", [this, path = folder / looked->path,
-                                basePath = clip ? folder / clip->path : fs::path(),
-                                base = clip ? FrameWindow{clip->first, clip->frames} : FrameWindow{}, decode,
-                                k, caption, window = FrameWindow{looked->first, looked->frames},
-                                chart = c->bench, follow = looked != clip](const Progress& progress,
-                                                                           const Job::Deliver& deliver) {
-    auto picture =
-        std::make_shared<Picture>(renderPicture(path, decode, window.first, k, 0, kSoftShoulder, progress));
-    const auto format = openClip(path)->info().format;
-    Followed f;
-    if (follow && !chart.patches.empty())
-      f = followFraming(firstPicture(basePath, decode, base, progress), path, decode, window, chart, {},
-                        progress);
-    deliver([this, picture, caption, f, format, follow, chart] {
-      clipWidth_ = format.width, clipHeight_ = format.height;
-      followed_ = {f.dx * chart.referenceWidth / format.width, f.dy * chart.referenceHeight / format.height};
-      editor_->setPicture(*picture, caption);
-      refreshOutlines();
-      if (follow)
-        say(f.dx == 0 && f.dy == 0
-                ? QString("The framing is that of the base, within %1 pixel.").arg(kFollowFromPixels)
-                : QString("Followed by %1 pixels across and %2 down.")
-                      .arg(q(formatSigned(f.dx, 1)), q(formatSigned(f.dy, 1))));
-    });
-  });
+  pictureJob_.start(
+      "picture", [this, path = folder / looked->path, basePath = clip ? folder / clip->path : fs::path(),
+                  base = clip ? FrameWindow{clip->first, clip->frames} : FrameWindow{}, decode, k, caption,
+                  window = FrameWindow{looked->first, looked->frames}, chart = c->bench,
+                  follow = looked != clip](const Progress& progress, const Job::Deliver& deliver) {
+        auto picture = std::make_shared<Picture>(
+            renderPicture(path, decode, window.first, k, 0, kSoftShoulder, progress));
+        const auto format = openClip(path)->info().format;
+        Followed f;
+        if (follow && !chart.patches.empty())
+          f = followFraming(firstPicture(basePath, decode, base, progress), path, decode, window, chart, {},
+                            progress);
+        deliver([this, picture, caption, f, format, follow, chart] {
+          clipWidth_ = format.width, clipHeight_ = format.height;
+          followed_ = f.framing;
+          editor_->setPicture(*picture, caption);
+          refreshOutlines();
+          if (follow)
+            say(f.moved
+                    ? "The chart is followed: " + q(wordsOf(f.framing)) + "."
+                    : QString("The framing is that of the base, within %1 pixel.").arg(kFollowFromPixels));
+        });
+      });
 }
 
 void ChartPage::placeByCorners() {

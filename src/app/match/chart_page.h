@@ -87,7 +87,7 @@ class ChartPage : public QWidget {
   QString drawingObject_;
   std::optional<std::string> shown_;  // picture in the editor; nothing: none was asked for
   double clipWidth_ = 0, clipHeight_ = 0;
-  Point followed_{};  // of the take that is looked at, in reference pixels
+  Framing followed_;  // of the take that is looked at, in pixels of the clip
 };
 
 }  // namespace edge::app

@@ -1,7 +1,10 @@
 #include "match/link_model.h"
 
 #include <QComboBox>
+#include <QImage>
+#include <QPainter>
 #include <QTimer>
+#include <numeric>
 
 #include "theme/text.h"
 #include "theme/tokens.h"
@@ -35,7 +38,34 @@ class TakeDelegate : public QStyledItemDelegate {
   LinkModel& model_;
 };
 
+class JoinedDelegate : public QStyledItemDelegate {
+ public:
+  JoinedDelegate(const Theme& theme, QObject* parent) : QStyledItemDelegate(parent), theme_(theme) {}
+  void paint(QPainter* p, const QStyleOptionViewItem& option, const QModelIndex& i) const override {
+    QStyleOptionViewItem own = option;
+    own.rect.setLeft(own.rect.left() + kRoom);
+    if (option.state & QStyle::State_Selected) p->fillRect(option.rect, option.palette.highlight());
+    QStyledItemDelegate::paint(p, own, i);
+    const auto joined = static_cast<LinkModel::Joined>(i.data(LinkModel::kJoined).toInt());
+    if (joined == LinkModel::Joined::Not) return;
+    const QRect& r = option.rect;
+    const int x = r.left() + kRoom / 2, middle = r.center().y();
+    p->setPen(QPen(theme_.quiet, 1.5));
+    p->drawLine(x, joined == LinkModel::Joined::First ? middle : r.top(), x,
+                joined == LinkModel::Joined::Last ? middle : r.bottom() + 1);
+    if (joined != LinkModel::Joined::Middle) p->drawLine(x, middle, r.left() + kRoom, middle);
+  }
+
+ private:
+  static constexpr int kRoom = 9;  // pixels for the line
+  const Theme& theme_;
+};
+
 }  // namespace
+
+QStyledItemDelegate* joinedClips(const Theme& theme, QObject* parent) {
+  return new JoinedDelegate(theme, parent);
+}
 
 QStyledItemDelegate* takeChoice(LinkModel& model, QObject* parent) {
   return new TakeDelegate(model, parent);
@@ -55,8 +85,29 @@ void LinkModel::refresh() {
     keys.emplace_back(l.trouble.empty() && l.take ? 1 : 0, work_.facts()[l.clip].elsewhere, l.superseded,
                       l.take.value_or(0), work_.facts()[l.clip].path.native(), i);
   }
-  std::sort(keys.begin(), keys.end());
-  for (const auto& key : keys) order_.push_back(std::get<5>(key));
+  // Twins stand where the first of them would.
+  std::map<size_t, size_t> linkOf;  // of a clip
+  for (size_t i = 0; i < links.size(); ++i) linkOf[links[i].clip] = i;
+  std::vector<const Key*> lead(links.size());
+  for (size_t i = 0; i < links.size(); ++i) lead[i] = &keys[i];
+  for (const auto& twins : work_.match().twins) {
+    const Key* first = nullptr;
+    for (const size_t clip : twins)
+      if (const Key* k = &keys[linkOf.at(clip)]; !first || *k < *first) first = k;
+    for (const size_t clip : twins) lead[linkOf.at(clip)] = first;
+  }
+  order_.resize(links.size());
+  std::iota(order_.begin(), order_.end(), 0);
+  std::sort(order_.begin(), order_.end(),
+            [&](size_t a, size_t b) { return lead[a] != lead[b] ? *lead[a] < *lead[b] : keys[a] < keys[b]; });
+  joined_.assign(order_.size(), Joined::Not);
+  const auto same = [&](size_t row, size_t next) {
+    return next < order_.size() && lead[order_[row]] == lead[order_[next]];
+  };
+  for (size_t r = 0; r < order_.size(); ++r) {
+    const bool above = r > 0 && same(r, r - 1), below = same(r, r + 1);
+    joined_[r] = above && below ? Joined::Middle : above ? Joined::Last : below ? Joined::First : Joined::Not;
+  }
   endResetModel();
 }
 
@@ -77,6 +128,8 @@ QVariant LinkModel::data(const QModelIndex& i, int role) const {
   const QString slate = l->take && *l->take < work_.planned()->plan.takes.size()
                             ? q(work_.planned()->plan.takes[*l->take].slate)
                             : QString();
+  if (role == kJoined) return static_cast<int>(joined_[static_cast<size_t>(i.row())]);
+  if (role == Qt::DecorationRole && i.column() == Clip) return pictureOf(work_.facts()[l->clip]);
   if (role == Qt::ToolTipRole) return q(path.string()) + (l->trouble.empty() ? "" : "\n" + q(l->trouble));
   if (role == Qt::EditRole && i.column() == Take) return slate.isEmpty() ? QString(kNoTake) : slate;
   if (role == Qt::FontRole && !l->trouble.empty() && i.column() == Words) return typeface(size::kBody, true);
@@ -96,6 +149,21 @@ QVariant LinkModel::data(const QModelIndex& i, int role) const {
     default:
       return l->trouble.empty() ? q(l->words) : q(l->trouble);
   }
+}
+
+// Codes as they are: a dark take looks dark, a log one flat.
+QPixmap LinkModel::pictureOf(const ClipFacts& f) const {
+  const GreyPicture& p = f.slate.seen;
+  if (p.level.empty()) return {};
+  const QString key = q(f.path.string() + f.hash);
+  if (const auto known = pictures_.constFind(key); known != pictures_.constEnd()) return *known;
+  QImage image(p.width, p.height, QImage::Format_Grayscale8);
+  for (int y = 0; y < p.height; ++y)
+    for (int x = 0; x < p.width; ++x)
+      image.scanLine(y)[x] = static_cast<uchar>(qRound(255 * p.level[static_cast<size_t>(y) * p.width + x]));
+  const QPixmap picture =
+      QPixmap::fromImage(image.scaled(kClipPicture, Qt::KeepAspectRatio, Qt::SmoothTransformation));
+  return *pictures_.insert(key, picture);
 }
 
 QVariant LinkModel::headerData(int section, Qt::Orientation orientation, int role) const {

@@ -1,11 +1,14 @@
 // Clips and the takes they are, as a table that can be edited and dragged.
 #pragma once
 #include <QAbstractTableModel>
+#include <QHash>
 #include <QListWidget>
 #include <QMimeData>
+#include <QPixmap>
 #include <QStyledItemDelegate>
 
 #include "match/match_work.h"
+#include "theme/tokens.h"
 
 namespace edge::app {
 
@@ -13,6 +16,9 @@ class LinkModel : public QAbstractTableModel {
   Q_OBJECT
  public:
   enum Column { Clip, Take, By, Sure, Words, ColumnCount };
+  // One exposure in raw and log: rows that follow each other, drawn as joined. Of the clip's column.
+  enum class Joined { Not, First, Middle, Last };
+  static constexpr int kJoined = Qt::UserRole;
   explicit LinkModel(MatchWork& work, QObject* parent = nullptr);
   [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
   [[nodiscard]] int columnCount(const QModelIndex& = {}) const override { return ColumnCount; }
@@ -35,12 +41,21 @@ class LinkModel : public QAbstractTableModel {
   [[nodiscard]] QStringList choices() const;  // slates, those without a clip first
 
  private:
+  [[nodiscard]] QPixmap pictureOf(const ClipFacts& facts) const;
+
   MatchWork& work_;
   std::vector<size_t> order_;
+  std::vector<Joined> joined_;                // by row
+  mutable QHash<QString, QPixmap> pictures_;  // by path and content
 };
+
+inline constexpr QSize kClipPicture(48, 27);  // as recorded, beside its name
 
 // Chooses the take of a clip in place; typing finds one.
 [[nodiscard]] QStyledItemDelegate* takeChoice(LinkModel& model, QObject* parent);
+
+// Draws the clips of one exposure as joined.
+[[nodiscard]] QStyledItemDelegate* joinedClips(const Theme& theme, QObject* parent);
 
 // Takes that no clip was found for; a clip dropped on one becomes it.
 class MissingTakes : public QListWidget {

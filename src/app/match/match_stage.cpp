@@ -43,10 +43,12 @@ QWidget* MatchStage::buildClips() {
   auto* page = new QWidget(this);
   table_ = new QTableView(page);
   table_->setModel(&model_);
+  table_->setItemDelegateForColumn(LinkModel::Clip, joinedClips(theme_, this));
   table_->setItemDelegateForColumn(LinkModel::Take, takeChoice(model_, this));
   table_->setAccessibleName("Clips and their takes");
   table_->verticalHeader()->hide();
-  table_->verticalHeader()->setDefaultSectionSize(24);
+  table_->verticalHeader()->setDefaultSectionSize(kClipPicture.height() + 3);
+  table_->setIconSize(kClipPicture);
   table_->setSelectionBehavior(QAbstractItemView::SelectRows);
   table_->setSelectionMode(QAbstractItemView::SingleSelection);
   table_->setEditTriggers(QAbstractItemView::DoubleClicked);
@@ -58,7 +60,7 @@ QWidget* MatchStage::buildClips() {
   table_->setTextElideMode(Qt::ElideMiddle);
   table_->horizontalHeader()->setStretchLastSection(true);
   table_->horizontalHeader()->setHighlightSections(false);
-  constexpr int kWidths[] = {160, 206, 62, 60};
+  constexpr int kWidths[] = {212, 206, 62, 60};
   for (int i = 0; i < 4; ++i) table_->setColumnWidth(i, kWidths[i]);
   connect(table_->horizontalHeader(), &QHeaderView::sectionResized, this, &MatchStage::fitRows);
   table_->installEventFilter(this);
@@ -183,6 +185,7 @@ void MatchStage::showPage(int page) {
 }
 
 void MatchStage::setTheme(const Theme& theme) {
+  theme_ = theme;
   charts_->setTheme(theme), decoding_->setTheme(theme), panel_->setTheme(theme), ruler_->setTheme(theme);
 }
 
@@ -348,6 +351,7 @@ QString MatchStage::alsoOf(const ClipLink& l) const {
             words += "\nPair with " + q(work_.planned()->plan.takes[*link.take].slate);
   }
   static const std::map<Control, const char*> kSeenBy = {{Control::Light, "light: balance, ratio"},
+                                                         {Control::Distance, "distance: ratio, evenness"},
                                                          {Control::Nd, "ND: balance, black"},
                                                          {Control::Iris, "iris: focus, vignetting"},
                                                          {Control::Shutter, "shutter: flicker"}};
@@ -372,7 +376,7 @@ CheckPanel::Sources MatchStage::sourcesOf(const ClipFacts& f, const ClipLink& l)
   for (const auto& finding : document_.findings()) {
     const Configuration& c = finding.configuration;
     if (c.body != body.name || c.mode != body.modes[series.mode].name || !isDecoded(c)) continue;
-    s.decode = decodeOf(c, document_.project().folder()), s.display = c.display;
+    s.decode = decodeOfBracket(c, document_.project().folder()), s.display = c.display;
     if (circuit && std::abs(c.iso - circuit->nativeIso) > 0.5) continue;
     const ClipRecord* base = c.clipOfKind(ClipKind::Base);
     if (!base || series.kind != TestKind::Bracket) break;

@@ -54,6 +54,7 @@ class MatchStage : public Stage {
   Document& document_;
   MatchWork work_;
   LinkModel model_;
+  Theme theme_;
   QStackedWidget* pages_;
   Inviting* inviting_;
   QButtonGroup* pageButtons_;

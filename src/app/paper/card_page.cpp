@@ -86,12 +86,10 @@ double drawLines(QPainter& p, const ExposureCard& card, double y, const Theme& t
 void drawCard(QPainter& p, const Finding& f, const QString& project, const Theme& t,
               const std::function<void()>& newPage) {
   const ExposureCard card = cardOf(f);
-  QStringList subtitle = {project, q(card.subtitle)};
-  subtitle.removeAll("");
   const double half = (kPageWidth - 2 * kMargin - 24) / 2, foot = kPageHeight - 24, bottom = foot - 14;
   const auto head = [&](const QString& title) {
     p.fillRect(QRectF(0, 0, kPageWidth, kPageHeight), t.window);
-    drawHeader(p, title, subtitle.join(" · "), t);
+    drawHeader(p, title, project, t);
   };
   const auto say = [&](const QString& words) {
     p.setFont(typeface(10));

@@ -54,7 +54,7 @@ void addMarks(const Planned& p, const CoverageRow& row, RulerRow& out) {
           {tone.margin, std::nullopt, shortTone(q(tone.tone)),
            q(tone.tone) + " clips from here on, forecast from " + q(row.headroom->from) + " headroom",
            false});
-  const auto known = p.known.by.find(configurationKey(row.body, row.mode, row.iso));
+  const auto known = p.known.by.find(configurationKey(row.body, row.mode, row.iso, row.light));
   if (known == p.known.by.end()) return;
   for (const auto& [edge, words] : {std::make_pair(known->second.underGood, "lower edge"),
                                     std::make_pair(known->second.overGood, "upper edge")})
@@ -81,7 +81,7 @@ RulerData planBoard(const Planned& p, const std::vector<TakeStand>& stands, int 
   for (size_t i = 0; i < p.plan.coverage.size(); ++i) {
     const CoverageRow& row = p.plan.coverage[i];
     RulerRow r;
-    r.label = q(row.body), r.note = QString("%1 · ISO %2").arg(q(row.mode)).arg(row.iso);
+    r.label = q(row.body), r.note = q(row.note());
     r.selected = static_cast<int>(i) == selectedRow;
     for (const auto& c : row.cells) {
       r.cells.push_back(cellOf(c));

@@ -361,7 +361,8 @@ void PlanStage::askReason(const nlohmann::json& recipe, const QString& what) {
 // Each configuration gets those of its own edges and no others.
 void PlanStage::addFiner() {
   auto recipe = document_.recipe();
-  for (const auto& f : planner_.finer()) recipe = withExtraTakes(recipe, f.body, f.mode, f.iso, f.steps);
+  for (const auto& f : planner_.finer())
+    recipe = withExtraTakes(recipe, f.body, f.mode, f.iso, f.light, f.steps);
   planner_.edit(recipe, "finer steps at the edges");
 }
 

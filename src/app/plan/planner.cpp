@@ -90,13 +90,13 @@ std::vector<Planner::Finer> Planner::finer() const {
   std::vector<Finer> out;
   if (!planned_) return out;
   for (const auto& row : planned_->plan.coverage) {
-    const auto known = planned_->known.by.find(configurationKey(row.body, row.mode, row.iso));
+    const auto known = planned_->known.by.find(configurationKey(row.body, row.mode, row.iso, row.light));
     if (known == planned_->known.by.end()) continue;
     std::vector<double> asked;
     for (const auto& c : row.cells)
       if (c.state != CellState::NotAsked) asked.push_back(c.stops);
     const auto steps = finerSteps(known->second, asked);
-    if (!asked.empty() && !steps.empty()) out.push_back({row.body, row.mode, row.iso, steps});
+    if (!asked.empty() && !steps.empty()) out.push_back({row.body, row.mode, row.light, row.iso, steps});
   }
   return out;
 }

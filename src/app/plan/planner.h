@@ -47,7 +47,7 @@ class Planner : public QObject {
   // Extra steps around the edges measured so far, of the configuration they were measured in; empty: none is
   // needed or nothing was measured.
   struct Finer {
-    std::string body, mode;
+    std::string body, mode, light;
     double iso = 0;
     std::vector<double> steps;
   };

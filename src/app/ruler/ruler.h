@@ -35,6 +35,7 @@ struct RulerMark {  // a take or an anchor
   QString name, words;
   bool selected = false;
   bool edge = false;  // a stroke, not a dot, and named before the others
+  int id = -1;        // of what it stands for; below 0: it can't be moved
 };
 
 enum class CellKind { Base, Planned, Impossible, Skipped, NotAsked };
@@ -69,6 +70,7 @@ struct RulerData {
   double zero = 0;  // stops at which the numbers start to count: slides the numbers, never the data
   QString zeroName = "grey";
   bool zeroMoves = false;  // the scale can be taken hold of
+  bool marksMove = false;  // marks with an id can be put elsewhere
 };
 
 struct RulerLayout {

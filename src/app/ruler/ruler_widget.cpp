@@ -22,7 +22,7 @@ RulerWidget::RulerWidget(QWidget* parent) : QWidget(parent), theme_(theme(ThemeK
 
 void RulerWidget::setData(RulerData data) {
   data_ = std::move(data);
-  item_ = -1;
+  item_ = -1, heldMark_.reset();
   updateAccessibleText();
   updateGeometry();
   update();
@@ -91,6 +91,13 @@ bool RulerWidget::onScale(const QPointF& at) const {
 }
 
 void RulerWidget::mouseReleaseEvent(QMouseEvent* event) {
+  if (heldMark_) {
+    const auto [row, mark] = *heldMark_;
+    heldMark_.reset();
+    if (markMoved_)
+      emit markDropped(data_.rows[row].marks[mark].id, layout_.stops(area(), event->position().x()));
+    return;
+  }
   if (!heldAt_) return;
   const double by = layout_.stops(area(), event->position().x()) - *heldAt_;
   heldAt_.reset();
@@ -100,6 +107,13 @@ void RulerWidget::mouseReleaseEvent(QMouseEvent* event) {
 void RulerWidget::mouseMoveEvent(QMouseEvent* event) {
   const double x = event->position().x(), s = layout_.stops(area(), x);
   if (heldAt_) return emit zeroDragged(s - *heldAt_);
+  if (heldMark_) {
+    RulerMark& m = data_.rows[heldMark_->first].marks[heldMark_->second];
+    constexpr double kStill = 5;  // pixels: a click is no move
+    markMoved_ = markMoved_ || std::abs(layout_.x(area(), m.planned.value_or(m.at)) - x) > kStill;
+    if (markMoved_) m.planned = s, hoverX_ = x, update();
+    return;
+  }
   setCursor(onScale(event->position()) ? Qt::SizeHorCursor : Qt::ArrowCursor);
   hoverX_ = s >= layout_.low && s <= layout_.high ? x : -1;
   QString best;
@@ -136,9 +150,12 @@ void RulerWidget::mousePressEvent(QMouseEvent* event) {
   for (const auto& m : r.marks)
     if (const double d = std::abs(layout_.x(area(), m.at) - event->position().x()); d < best)
       nearest = &m, best = d;
-  if (nearest)
-    emit markChosen(row, nearest->words.section(',', 0, 0).section(' ', 1));
-  else
+  if (nearest) {
+    if (data_.marksMove && nearest->id >= 0)
+      heldMark_ = {static_cast<size_t>(row), static_cast<size_t>(nearest - r.marks.data())},
+      markMoved_ = false;
+    emit markChosen(row, nearest->words.section(',', 0, 0).section(' ', 1), nearest->id);
+  } else
     emit rowChosen(row);
 }
 

@@ -22,7 +22,9 @@ class RulerWidget : public QWidget {
 
  signals:
   void rowChosen(int row);
-  void markChosen(int row, const QString& name);
+  void markChosen(int row, const QString& name, int id);
+  // Let go at these stops, having been moved.
+  void markDropped(int id, double at);
   void cellChosen(int row, int cell);
   void reading(const QString& words);
   // The rows are drawn along under the scale, by stops since it was taken hold of; then let go.
@@ -53,8 +55,10 @@ class RulerWidget : public QWidget {
   Theme theme_;
   QString reading_;
   double hoverX_ = -1;
-  std::optional<double> heldAt_;  // stops at which the scale was taken hold of
-  int item_ = -1;                 // of readableItems, by keyboard
+  std::optional<double> heldAt_;                       // stops at which the scale was taken hold of
+  std::optional<std::pair<size_t, size_t>> heldMark_;  // row and mark
+  bool markMoved_ = false;
+  int item_ = -1;  // of readableItems, by keyboard
 };
 
 }  // namespace edge::app

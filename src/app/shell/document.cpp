@@ -208,6 +208,20 @@ void Document::previewHeadlineSnr(double snr) {
   reanalyse();
 }
 
+std::vector<std::pair<std::string, nlohmann::json>> Document::reviews() const {
+  std::vector<std::pair<std::string, nlohmann::json>> out;
+  if (!project_) return out;
+  for (auto& d : project_->decisions())
+    if (d.configuration == 0 && d.key.rfind(kReviewKey, 0) == 0 && !d.value.is_null())
+      out.emplace_back(d.key, std::move(d.value));
+  return out;
+}
+
+void Document::keepReview(const std::string& key, const nlohmann::json& session) {
+  project_->setDecision({0, "", key, session, ""});
+  emit reviewsChanged();
+}
+
 void Document::storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
                            const nlohmann::json& value) {
   project_->storeResult(configuration, kind, inputHash, value);

@@ -59,6 +59,10 @@ class Document : public QObject {
   // Shown while dragging; not stored.
   void previewHeadlineSnr(double snr);
 
+  // Blind sessions by their keys. Kept at once and by no step of undo: an answer stands.
+  [[nodiscard]] std::vector<std::pair<std::string, nlohmann::json>> reviews() const;
+  void keepReview(const std::string& key, const nlohmann::json& session);
+
   // A result that came from a job.
   void storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
                    const nlohmann::json& value);
@@ -71,6 +75,7 @@ class Document : public QObject {
   void logChanged();
   void linksChanged();
   void setupChanged();
+  void reviewsChanged();
 
  private:
   friend class DecisionCommand;

@@ -24,6 +24,7 @@
 #include "project/copy.h"
 #include "project/setup.h"
 #include "range/range_stage.h"
+#include "review/review_stage.h"
 #include "shoot/shoot_stage.h"
 #include "theme/text.h"
 
@@ -68,6 +69,7 @@ MainWindow::MainWindow(bool remembers, QWidget* parent) : QMainWindow(parent), s
              new RangeStage(document_, this),
              new LatitudeStage(document_, this),
              new NoiseStage(document_, this),
+             new ReviewStage(document_, this),
              new FindingsStage(document_, this)};
   auto* surface = new QWidget(this);
   surface->setObjectName("surface");

@@ -17,9 +17,11 @@ int configurationOf(const Document& document, const Planned& planned, const Take
   const BodySpec& body = planned.recipe.bodies[s.body];
   const CircuitSpec* circuit = body.circuitFor(take.iso);
   const double iso = circuit ? circuit->nativeIso : s.iso;
+  const std::string light = s.light(planned.recipe);
   for (size_t i = 0; i < document.findings().size(); ++i) {
     const Configuration& c = document.findings()[i].configuration;
-    if (c.body == body.name && c.mode == body.modes[s.mode].name && std::abs(c.iso - iso) < 0.5)
+    if (c.body == body.name && c.mode == body.modes[s.mode].name && std::abs(c.iso - iso) < 0.5 &&
+        (light.empty() || c.light == light))
       return static_cast<int>(i);
   }
   return -1;
@@ -37,7 +39,9 @@ void ShootStage::refreshRuler() {
     RulerData board = planBoard(*p, standsOf(*p, document_), -1, -1);
     for (size_t i = 0; i < p->plan.coverage.size(); ++i) {
       const CoverageRow& row = p->plan.coverage[i];
-      if (row.body != body.name || row.mode != body.modes[s.mode].name || row.iso != s.iso) continue;
+      if (row.body != body.name || row.mode != body.modes[s.mode].name || row.iso != s.iso ||
+          row.light != s.light(p->recipe))
+        continue;
       RulerRow shown = board.rows[i];
       for (size_t k = 0; k < row.cells.size(); ++k) {
         if (row.cells[k].take < 0) continue;

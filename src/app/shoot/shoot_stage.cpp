@@ -47,7 +47,7 @@ ShootStage::ShootStage(Document& document, Planner& planner, QWidget* parent)
       for (const auto& c : row.cells)
         if (cell < static_cast<int>(cells.size()) && c.take >= 0 &&
             c.stops == cells[static_cast<size_t>(cell)].at && q(row.body) == ruler_->data().rows[0].label &&
-            ruler_->data().rows[0].note == QString("%1 · ISO %2").arg(q(row.mode)).arg(row.iso))
+            ruler_->data().rows[0].note == q(row.note()))
           return shooter_.goTo(static_cast<size_t>(c.take));
   });
   refresh();

@@ -2,8 +2,11 @@
 #pragma once
 #include <cmath>
 #include <compare>
+#include <numbers>
 
 namespace edge {
+
+inline constexpr double kDegrees = 180 / std::numbers::pi;  // to a radian
 
 template <class Tag>
 class Unit {

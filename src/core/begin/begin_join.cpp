@@ -71,7 +71,9 @@ class Joiner {
 
   Configuration* alike(const Configuration& fresh) {
     for (auto& c : out_.configurations)
-      if (c.body == fresh.body && c.mode == fresh.mode && std::abs(c.iso - fresh.iso) < 0.5) return &c;
+      if (c.body == fresh.body && c.mode == fresh.mode && c.light == fresh.light &&
+          std::abs(c.iso - fresh.iso) < 0.5)
+        return &c;
     return nullptr;
   }
 
@@ -142,7 +144,7 @@ json withTakes(json recipe, const Configuration& c, const std::vector<double>& s
     for (const double s : stops) extra.push_back(std::round(s * 1000) / 1000);
     return recipe;
   }
-  return withExtraTakes(std::move(recipe), c.body, c.mode, c.iso, stops);
+  return withExtraTakes(std::move(recipe), c.body, c.mode, c.iso, c.light, stops);
 }
 
 // Takes that were shot and not planned are planned now, and every new clip gets its slate.

@@ -71,7 +71,7 @@ Quad moved(const Quad& q, double dx, double dy) {
 
 Quad turned(const Quad& q, double degrees) {
   const Point m = middleOf(q);
-  const double a = degrees * std::numbers::pi / 180, c = std::cos(a), s = std::sin(a);
+  const double a = degrees / kDegrees, c = std::cos(a), s = std::sin(a);
   Quad out;
   for (size_t i = 0; i < 4; ++i) {
     const double x = q[i].x - m.x, y = q[i].y - m.y;

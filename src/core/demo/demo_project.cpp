@@ -66,7 +66,7 @@ class DemoBuilder {
 
   Configuration configuration(const ScenarioConfiguration& c) {
     Configuration out;
-    out.body = c.camera.name, out.mode = c.raw ? "raw" : "log", out.iso = c.iso, out.light = "5600 K";
+    out.body = c.camera.name, out.mode = c.raw ? "raw" : "log", out.iso = c.iso;
     out.wedge = wedge_, out.bench = bench_, out.regions = regions_;
     if (c.raw)
       out.decode.curve = "linear";

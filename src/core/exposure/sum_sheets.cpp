@@ -132,6 +132,7 @@ SumResult distance(const Values& v) {
   } else {
     r.warning = "For a small source in a room that sends nothing back. Meter it.";
   }
+  r.forPlan = {{fmt::format("key light at {:g} m", b.value()), RecipeFigure::KeyDistance, b.value()}};
   return r;
 }
 
@@ -206,6 +207,8 @@ SumResult meter(const Values& v) {
                {"Meter notation", meterNotation(read)}};
   r.working = fmt::format("2 log2({:.3g} / {:.3g}) = {:+.2f}; {:+g} {:+.2f} = {:+.2f}", read.value(),
                           set.value(), offset, label, offset, label + offset);
+  r.forPlan = {
+      {fmt::format("every base {:+.2f} stops against the meter", offset), RecipeFigure::BaseOffset, offset}};
   return r;
 }
 
@@ -217,6 +220,7 @@ SumResult evenness(const Values& v) {
   r.answers = {{"Edge to edge", fmt::format("{:.2f} stop", one)}};
   r.working = fmt::format("cosine / distance\u00b2 across {:g} m, lamp at {:g} m and {:g} degrees", w.value(),
                           d.value(), angle);
+  r.forPlan = {{fmt::format("key light at {:g} m", d.value()), RecipeFigure::KeyDistance, d.value()}};
   if (one > 0.1) r.warning = "More than a tenth of a stop: move the lamp away, or light from both sides.";
   return r;
 }
@@ -283,6 +287,8 @@ SumResult flicker(const Values& v) {
       "{:.5g} s x {:g} Hz = {:.3f} periods; whole numbers are safe at any speed. Mains light beats at twice "
       "the mains frequency.",
       t.value(), hz, t.value() * hz);
+  const double degrees = angleOfShutter(safe, fps);
+  r.forPlan = {{fmt::format("base shutter {:.4g} degrees", degrees), RecipeFigure::BaseShutter, degrees}};
   if (off > 0.02) r.warning = "This shutter can beat with the light.";
   return r;
 }
@@ -294,6 +300,7 @@ SumResult blue(const Values& v) {
   r.answers = {{"Blue against green", stops(s)},
                {fmt::format("Lost against {:g} K", reference), stops(s - r0)}};
   r.working = "Planck's law at 450 and 550 nm; a lamp that is no glowing body differs";
+  r.forPlan = {{fmt::format("key light of {:g} K", k), RecipeFigure::KeyColour, k}};
   if (s - r0 < -1.5) r.warning = "Blue is starved: its noise decides. Test under this light.";
   return r;
 }

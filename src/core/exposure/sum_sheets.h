@@ -18,7 +18,15 @@ struct SumAnswer {
 };
 
 // A figure of an answer that has a place in a recipe.
-enum class RecipeFigure { Aperture, DataRate, Nd };  // T-stop, Mb/s, density
+enum class RecipeFigure {
+  Aperture,     // of the base, T-stop
+  DataRate,     // Mb/s
+  Nd,           // density
+  KeyDistance,  // m
+  KeyColour,    // K
+  BaseShutter,  // degrees
+  BaseOffset    // stops against the meter
+};
 struct SumForPlan {
   std::string words;  // "base aperture T2.8"
   RecipeFigure figure;

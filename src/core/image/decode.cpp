@@ -60,6 +60,7 @@ void scaledRow(const ChannelView& v, int x0, int y, int n, float scale, float of
 }  // namespace
 
 Decoder::Decoder(const PixelFormat& format, const DecodeOptions& options) : format_(format) {
+  if (mosaic() && options.whiteBalance) format_.whiteBalance = *options.whiteBalance;
   curve_ = makeCurve(options.curve);
   range_ = options.range.value_or(
       format.range.value_or(format.layout == Layout::Yuv ? Range::Legal : Range::Full));

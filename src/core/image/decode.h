@@ -2,6 +2,8 @@
 // Y'CbCr is converted exactly here (legal Y' = (Y-16s)/(219s), C = (C-128s)/(224s), s = 2^(depth-8)), never
 // by a scaler.
 #pragma once
+#include <array>
+#include <filesystem>
 #include <memory>
 #include <string>
 #include <vector>
@@ -27,6 +29,10 @@ struct DecodeOptions {
   std::optional<Range> range;          // nullopt: auto (as tagged; untagged Y'CbCr legal, all else full)
   std::optional<Primaries> matrix;     // nullopt: auto (as tagged; untagged BT.709)
   std::optional<Primaries> primaries;  // nullopt: those of the matrix
+  // Raw: gains of R, G, B that every clip is developed with, and the clip that they are read from where they
+  // are not given (`resolved` of recover/clip_decode.h). Neither: each clip by its own.
+  std::optional<std::array<double, 3>> whiteBalance;
+  std::filesystem::path developedLike;
 };
 
 // The channels a region is measured in. Mosaic clips: R, G1, G2, B at each site of the 2x2 cells, half the

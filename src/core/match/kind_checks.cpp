@@ -14,9 +14,10 @@ namespace {
 
 constexpr double kShorter = 0.1;  // stops by which the first step of a wedge is short: a channel ends in it
 constexpr double kIsFall = 0.05;  // stops: less is no step, both patches are clipped or lost
-constexpr double kDark = 0.18 / 16;   // scene-linear: four stops below grey is no cap
-constexpr double kLeak = 0.18 / 256;  // scene-linear, between parts of the picture
-constexpr double kEqual = 0.15;       // stops
+constexpr double kDark = 0.18 / 16;     // scene-linear: four stops below grey is no cap
+constexpr double kLeak = 0.18 / 256;    // scene-linear, between parts of the picture
+constexpr double kEqual = 0.15;         // stops
+constexpr double kWhiteBalance = 0.02;  // stops between red and green, blue and green
 
 class KindChecker {
  public:
@@ -129,6 +130,29 @@ class KindChecker {
   std::vector<TakeCheck> out_;
 };
 
+// What the file says. Never a fault: all are developed as the base is, and a camera whose codes themselves
+// changed shows it in "balance".
+TakeCheck checkWhiteBalance(const PixelFormat& take, const PixelFormat& base) {
+  double most = 0;
+  for (const size_t c : {0, 2}) {
+    const double off = std::log2(take.whiteBalance[c] / base.whiteBalance[c]);
+    if (std::abs(off) > std::abs(most)) most = off;
+  }
+  const bool same = std::abs(most) <= kWhiteBalance;
+  return {"white-balance",
+          most,
+          kWhiteBalance,
+          "stops",
+          true,
+          true,
+          same ? "white balance as the base"
+               : fmt::format(
+                     "white balance was set anew: red x {:.2f}, blue x {:.2f}, base {:.2f} and {:.2f}; "
+                     "developed as the base is, so no figure suffers",
+                     take.whiteBalance[0], take.whiteBalance[2], base.whiteBalance[0], base.whiteBalance[2]),
+          nullptr};
+}
+
 }  // namespace
 
 std::vector<TakeCheck> checkFile(const TakeEvidence& take, const TakeEvidence* base,
@@ -148,6 +172,8 @@ std::vector<TakeCheck> checkFile(const TakeEvidence& take, const TakeEvidence* b
   if (base && (f.width != base->format.width || f.height != base->format.height))
     wrong = fmt::format("{} x {} where the base has {} x {}", f.width, f.height, base->format.width,
                         base->format.height);
+  if (wrong.empty() && base && take.coding != base->coding)
+    wrong = fmt::format("recorded as {} where the base is {}", take.coding, base->coding);
   std::vector<TakeCheck> out;
   out.push_back({"format", wrong.empty() ? 0.0 : 1.0, 0, "", wrong.empty(), true,
                  wrong.empty() ? "format as planned" : wrong, nullptr});
@@ -156,6 +182,7 @@ std::vector<TakeCheck> checkFile(const TakeEvidence& take, const TakeEvidence* b
                    fmt::format("{} frames that the file promises are not there: copy it again",
                                take.stats.missingFrames),
                    nullptr});
+  if (base && raw && base->format.layout == Layout::Cfa) out.push_back(checkWhiteBalance(f, base->format));
   return out;
 }
 

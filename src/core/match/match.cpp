@@ -355,7 +355,8 @@ class Matcher {
       if (!l.take || l.superseded) continue;
       const Take& t = plan_.takes[*l.take];
       const TestSeries& s = plan_.series[t.series];
-      by[fmt::format("{}|{}|{:g}|{}|{}", s.body, wordOf(s.kind), t.iso, t.name, t.setup)].push_back(l.clip);
+      by[fmt::format("{}|{}|{:g}|{}|{}|{}", s.body, wordOf(s.kind), t.iso, s.light(recipe_), t.name, t.setup)]
+          .push_back(l.clip);
     }
     for (auto& [key, clips] : by)
       if (clips.size() > 1) m_.twins.push_back(std::move(clips));

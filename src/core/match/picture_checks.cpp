@@ -50,19 +50,21 @@ class PictureChecker {
   void run() {
     const LumaPicture &take = c_.take.mean, &base = c_.base.mean;
     if (take.width != base.width || take.height != base.height) return;
-    const auto shift = registerPictures(base, take);
-    if (!shift || shift->correlation < Shift::kTrusted) {
+    const auto framing = registerPictures(base, take);
+    if (!framing || framing->correlation < Framing::kTrusted) {
       out_.push_back({"framing", 0, kFraming, "pixels", true, false,
                       "too little is seen to compare the framing", nullptr});
       return;
     }
-    const double dx = shift->dx * c_.take.reduction, dy = shift->dy * c_.take.reduction;
     const json detailed = mostDetailed();
-    out_.push_back({"framing", std::hypot(dx, dy), kFraming, "pixels", std::hypot(dx, dy) <= kFraming, true,
-                    fmt::format("shifted by {:.1f} pixels across and {:.1f} down against the base", dx, dy),
-                    detailed});
+    const double most = framing->most(base.width, base.height) * c_.take.reduction;
+    out_.push_back({"framing", most, kFraming, "pixels", most <= kFraming, true,
+                    wordsOf(framing->inPixels(c_.take.reduction)) + " against the base", detailed});
     if (!c_.back) return;
-    warp_ = (cv::Mat_<float>(2, 3) << 1, 0, shift->dx, 0, 1, shift->dy);
+    const Point o = framing->of({0, 0}, base.width, base.height),
+                x = framing->of({1, 0}, base.width, base.height),
+                y = framing->of({0, 1}, base.width, base.height);
+    warp_ = (cv::Mat_<float>(2, 3) << x.x - o.x, y.x - o.x, o.x, x.y - o.y, y.y - o.y, o.y);
     focus(detailed);
     light();
   }

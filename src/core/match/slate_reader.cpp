@@ -156,6 +156,24 @@ GreyPicture greyOf(const PixelFormat& f, const Frame& frame, int maxSide) {
   return p;
 }
 
+GreyPicture smallCodes(const PixelFormat& f, const GreyPicture& p, int maxSide) {
+  constexpr double kHalfOne = 0x3C00;  // 1.0 in half float (IEEE 754)
+  const double top = f.layout == Layout::Cfa       ? std::sqrt(std::max(1.0, f.white - f.black[0]))
+                     : f.sample == SampleType::F16 ? kHalfOne
+                     : f.sample == SampleType::F32 ? 1
+                                                   : std::exp2(f.bitDepth) - 1;
+  if (p.level.empty()) return {};
+  const double shrink = std::min(1.0, maxSide / static_cast<double>(std::max(p.width, p.height)));
+  const cv::Mat whole(p.height, p.width, CV_32F, const_cast<float*>(p.level.data()));
+  cv::Mat small;
+  cv::resize(whole, small, cv::Size(), shrink, shrink, cv::INTER_AREA);
+  GreyPicture out{small.cols, small.rows, {}};
+  for (int y = 0; y < small.rows; ++y)
+    for (int x = 0; x < small.cols; ++x)
+      out.level.push_back(std::clamp(small.at<float>(y, x) / static_cast<float>(top), 0.0F, 1.0F));
+  return out;
+}
+
 namespace {
 
 // The first seconds of a clip, looked at for slates and for where the picture is steady.
@@ -175,6 +193,7 @@ class FirstSeconds {
     if (out_.framesLooked == 0)
       throw Error("the clip has no frames", info_.path.string(), "",
                   "copy it again, or take it out of the folder");
+    out_.seen = smallCodes(info_.format, last_, kSeenSide);
     out_.steady = steadyAfter(out_.lastFrame, std::move(thumbs_), numbers_);
     return std::move(out_);
   }
@@ -206,7 +225,7 @@ class FirstSeconds {
       note(frame);
       const std::int64_t inGroup = frame.number % group_;
       if (frame.number >= kAlone && inGroup >= kAveraged) return;
-      const GreyPicture picture = greyOf(info_.format, frame);
+      const GreyPicture& picture = last_ = greyOf(info_.format, frame);
       // The slate may be gone after a frame or two.
       if (frame.number < kAlone) look(picture, frame.number, false);
       if (inGroup >= kAveraged || (!out_.slates.empty() && frame.number < group_)) return;
@@ -228,7 +247,8 @@ class FirstSeconds {
       progress_.throwIfCancelled();
       ++out_.framesLooked;
       note(frame);
-      look(greyOf(info_.format, frame), frame.number, out_.slates.empty());
+      last_ = greyOf(info_.format, frame);
+      look(last_, frame.number, out_.slates.empty());
       const std::int64_t step = out_.framesLooked < kAloneHeavy ? 1 : apart;
       if (step > 1) reader_.skip(step - 1);
       at += step;
@@ -241,6 +261,7 @@ class FirstSeconds {
   double fps_ = 0;
   std::int64_t wanted_ = 0, group_ = 1;
   SlateFinding out_;
+  GreyPicture last_;
   std::vector<std::vector<float>> thumbs_;
   std::vector<std::int64_t> numbers_;  // of their frames
 };

@@ -25,6 +25,10 @@ struct GreyPicture {
 // Native codes of one frame as a grey picture of at most maxSide pixels a side (means of blocks).
 [[nodiscard]] GreyPicture greyOf(const PixelFormat& format, const Frame& frame, int maxSide = 1280);
 
+// The picture on codes from 0 to 1 (mosaics and scene-linear frames: the square root of light), at most
+// maxSide pixels a side.
+[[nodiscard]] GreyPicture smallCodes(const PixelFormat& format, const GreyPicture& picture, int maxSide);
+
 // Level of one sample (green, luma or a mosaic site) on the same scale.
 [[nodiscard]] float levelAt(const PixelFormat& format, const Frame& frame, int x, int y);
 
@@ -34,7 +38,9 @@ struct SlateFinding {
   std::int64_t lastFrame = -1;       // last frame on which a slate was seen
   std::int64_t framesLooked = 0;
   FrameWindow steady;  // of the clip, after the slate; count 0: to its end
+  GreyPicture seen;    // the last frame that was looked at, small: codes from 0 to 1
 };
+inline constexpr int kSeenSide = 96;  // pixels, at most
 
 // Looks at the first `seconds` of the clip, whose reader stands at its start; of large frames, which take
 // most of a second each, at the first two and at one a second. Errors: the clip has no frames.

@@ -18,6 +18,7 @@ struct TakeEvidence {
   LumaPicture half[2];         // means of even and odd frames; empty with one frame
   double reduction = 1;        // pixels of the clip to one of these
   PixelFormat format;
+  std::string coding;  // how its file holds it: kind, pixels, a lossy codec
   double fps = 0;
 };
 // `base`: first picture of the base, to follow the framing; nullptr: chart and regions stay. Errors as
@@ -40,8 +41,8 @@ struct TakeExpectation {
 struct TakeCheck {
   std::string code;  // "exposure", "base-differs", "drift", "flicker", "balance", "ratio", "clipped",
                      // "black", "framing", "focus", "scene", "vignetting", "format", "truncated", "uneven",
-                     // "filtered"; by kind (kind_checks.h): "too-dark", "not-black", "too-bright",
-                     // "unequal", "unreadable"
+                     // "filtered", "white-balance"; by kind (kind_checks.h): "too-dark", "not-black",
+                     // "too-bright", "unequal", "unreadable"
   double figure = 0, tolerance = 0;
   std::string unit;
   bool pass = true;

@@ -5,6 +5,14 @@
 
 namespace edge {
 
+namespace {
+
+std::string codingOf(const ClipInfo& info) {
+  return info.kind + ", " + info.pixelFormatName + (info.lossyCodec.empty() ? "" : ", " + info.lossyCodec);
+}
+
+}  // namespace
+
 TakeEvidence gatherTake(const std::filesystem::path& clip, const DecodeOptions& options, const Chart& chart,
                         const std::vector<Patch>& regions, FrameWindow window, const Progress& progress,
                         const LumaPicture* base) {
@@ -16,12 +24,12 @@ TakeEvidence gatherTake(const std::filesystem::path& clip, const DecodeOptions& 
   const std::int64_t most = large ? kCheckFramesLarge : kCheckFrames;
   const bool capped = window.count == 0 || window.count > most;
   if (capped) window.count = most;
-  decode = withCurve(std::move(decode), reader->info());
-  e.format = reader->info().format, e.fps = reader->info().fps;
+  decode = resolved(std::move(decode), reader->info());
+  e.format = reader->info().format, e.coding = codingOf(reader->info()), e.fps = reader->info().fps;
   const std::int64_t there = reader->info().frames;
   // To the end, so that what the container promised and does not hold is seen.
   if (capped && there > 0 && there <= window.first + most) window.count = 0;
-  Followed at{chart, regions};
+  Followed at{chart, regions, {}, false};
   if (base) at = followFraming(*base, clip, decode, window, chart, regions, progress);
   e.regions = at.regions;
   std::optional<LumaMean> mean;

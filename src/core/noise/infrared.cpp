@@ -74,7 +74,7 @@ InfraredMeasure measureInfrared(const Series& s, const Progress& progress) {
   for (const auto* spec : specs) {
     progress.report(done++ / static_cast<double>(specs.size()), spec->name);
     const auto reader = openClip(spec->clip);
-    const DecodeOptions decode = withCurve(s.decode, reader->info());
+    const DecodeOptions decode = resolved(s.decode, reader->info());
     const Decoder decoder(reader->info().format, decode);
     const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
     Chart chart = s.chart;

@@ -224,7 +224,7 @@ SweepMeasure measureSweep(const Series& s, const Progress& progress) {
       chart.referenceWidth = f.width;
       chart.referenceHeight = f.height;
     }
-    const DecodeOptions decode = withCurve(s.decode, reader->info());
+    const DecodeOptions decode = resolved(s.decode, reader->info());
     const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
     const WedgeMeasure w = measureWedge(*reader, decode, chart, t.window.value_or(s.window), quiet);
     const ChannelMeasure& y = w.patches[0].channel[kY];

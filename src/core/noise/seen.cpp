@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/units.h"
 #include "measure/noise.h"
 
 namespace edge {
@@ -89,7 +90,7 @@ std::string hueWords(double varianceA, double varianceB, double covariance) {
   const double apart = std::hypot((varianceA - varianceB) / 2, covariance);
   if (!(middle > 0) || middle + apart < kDirected * (middle - apart)) return "all hues";
   // Direction of the longer axis, -90..90 degrees.
-  const double angle = 0.5 * std::atan2(2 * covariance, varianceA - varianceB) * 180 / 3.14159265358979;
+  const double angle = 0.5 * std::atan2(2 * covariance, varianceA - varianceB) * kDegrees;
   if (std::abs(angle) < 22.5) return "magenta-green";
   if (std::abs(angle) > 67.5) return "yellow-blue";
   return angle > 0 ? "red-cyan" : "purple-green";

@@ -190,7 +190,7 @@ struct Opened {
 };
 Opened openTake(const Series& s, const std::filesystem::path& clip) {
   auto reader = openClip(clip);
-  DecodeOptions decode = withCurve(s.decode, reader->info());
+  DecodeOptions decode = resolved(s.decode, reader->info());
   return {std::move(reader), std::move(decode)};
 }
 

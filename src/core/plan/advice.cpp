@@ -43,13 +43,12 @@ std::optional<NamedCurve> curveOf(const Recipe& recipe, const ModeSpec& mode) {
 
 std::vector<FixedRise> fixedLampRise(const Recipe& recipe, const TestSeries& series, const Take& take) {
   std::vector<FixedRise> out;
-  const LampSpec* key = keyLamp(recipe);
-  if (!key || take.settings.lamps.empty() || series.route.bases.empty() ||
-      blockOf(series.kind).scene != Scene::Bench)
-    return out;
+  const LampSpec* key = keyOf(recipe, take.settings.lamps);
+  if (!key || series.route.bases.empty() || blockOf(series.kind).scene != Scene::Bench) return out;
   const double light = std::log2(take.settings.light.value() / series.route.bases.front().light.value());
   for (const auto& l : recipe.lamps)
-    if (!followsKey(l, *key)) out.push_back({l.name, std::abs(light) < 1e-9 ? 0.0 : -light});
+    if (!followsKey(l, *key) && lights(l, recipe.tests[series.test]))
+      out.push_back({l.name, std::abs(light) < 1e-9 ? 0.0 : -light});
   return out;
 }
 
@@ -63,6 +62,11 @@ std::vector<std::string> sideEffectsOf(const Recipe& recipe, const Plan& plan, c
         out.push_back(fmt::format("{} stands at {:+.1f} stops against the subject compared with the base.",
                                   r.lamp, r.stops));
   }
+  if (changes(t, Control::Distance))
+    out.push_back(
+        "Distance: shadows and the fall-off over chart and faces change; check the evenness of the chart, "
+        "and "
+        "meter again.");
   if (changes(t, Control::Nd))
     out.push_back("ND: tint, and infrared from about ND1.2 on; check black cloth against white.");
   if (changes(t, Control::Iris)) {

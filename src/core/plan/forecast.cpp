@@ -7,8 +7,9 @@
 
 namespace edge {
 
-std::string configurationKey(const std::string& body, const std::string& mode, double iso) {
-  return fmt::format("{}|{}|{:g}", body, mode, iso);
+std::string configurationKey(const std::string& body, const std::string& mode, double iso,
+                             const std::string& light) {
+  return fmt::format("{}|{}|{:g}", body, mode, iso) + (light.empty() ? "" : "|" + light);
 }
 
 std::optional<Headroom> headroomAt(const BodySpec& body, const ModeSpec& mode, double iso,

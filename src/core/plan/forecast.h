@@ -20,7 +20,8 @@ struct Knowledge {
   std::map<std::string, Of> by;
   bool operator==(const Knowledge&) const = default;
 };
-[[nodiscard]] std::string configurationKey(const std::string& body, const std::string& mode, double iso);
+[[nodiscard]] std::string configurationKey(const std::string& body, const std::string& mode, double iso,
+                                           const std::string& light = "");
 
 struct Headroom {
   double stops = 0;

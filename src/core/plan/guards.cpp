@@ -32,7 +32,7 @@ class Guard {
 
   std::vector<Problem> run() {
     ingredients();
-    for (size_t t = 0; t < recipe_.tests.size(); ++t) gain(t);
+    for (size_t t = 0; t < recipe_.tests.size(); ++t) gain(t), lampsOfColour(t);
     impossibleSteps();
     bottoms();
     splits();
@@ -94,6 +94,18 @@ class Guard {
                 "No native ISO is known for {}: planned at ISO {:g}. Ask for an ISO sweep to find it.",
                 b.name, b.isos.empty() ? 800 : b.isos.front()));
     }
+  }
+
+  void lampsOfColour(size_t t) {
+    const TestSpec& test = recipe_.tests[t];
+    if (!test.kelvin || recipe_.lamps.empty()) return;
+    if (std::any_of(recipe_.lamps.begin(), recipe_.lamps.end(),
+                    [&](const LampSpec& l) { return lights(l, test); }))
+      return;
+    add("no-lamp-of-colour", Severity::Stop, blockOf(test.kind).title,
+        fmt::format(
+            "No lamp of {} is listed (within {:.0f} %): add it, or leave the colour of this test open.",
+            lightName(*test.kelvin), 100 * kSameColour));
   }
 
   void gain(size_t t) {

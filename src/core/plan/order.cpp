@@ -111,7 +111,9 @@ class ExactOrder {
 bool sameLampPlaces(const TakeSettings& a, const TakeSettings& b) {
   if (a.gel != b.gel || a.lamps.size() != b.lamps.size()) return false;
   for (size_t i = 0; i < a.lamps.size(); ++i)
-    if (std::abs(a.lamps[i].distance.value() - b.lamps[i].distance.value()) > 1e-6) return false;
+    if (a.lamps[i].name != b.lamps[i].name ||
+        std::abs(a.lamps[i].distance.value() - b.lamps[i].distance.value()) > 1e-6)
+      return false;
   return true;
 }
 
@@ -145,9 +147,11 @@ double changeSeconds(const Recipe& r, const Plan& plan, const Take& a, const Tak
 
 double orderSeconds(const Recipe& recipe, const Plan& plan, const std::vector<Take>& takes) {
   double s = 0;
+  Cards cards(recipe);
   for (size_t i = 0; i < takes.size(); ++i) {
     s += takes[i].seconds + recipe.secondsFor("settle");
     if (i > 0) s += changeSeconds(recipe, plan, takes[i - 1], takes[i]);
+    if (cards.take(plan, takes[i])) s += recipe.secondsFor("card");
   }
   return s;
 }

@@ -140,6 +140,10 @@ const Take* takeOfSlate(const Plan& plan, const std::string& slate) {
   return nullptr;
 }
 
+std::string CoverageRow::note() const {
+  return fmt::format("{} · ISO {:g}{}", mode, iso, light.empty() ? "" : " · " + light);
+}
+
 std::vector<CoverageRow> coverageOf(const Recipe& recipe, const Plan& plan, const Knowledge& known) {
   std::vector<CoverageRow> rows;
   std::set<double> columns;
@@ -155,6 +159,7 @@ std::vector<CoverageRow> coverageOf(const Recipe& recipe, const Plan& plan, cons
       rows.push_back({label,
                       body.name,
                       body.modes[s.mode].name,
+                      s.light(recipe),
                       s.iso,
                       headroomAt(body, body.modes[s.mode], s.iso, known),
                       {}});

@@ -41,7 +41,9 @@ struct TestSeries {
   TestKind kind = TestKind::Bracket;
   Route route;
   RouteRequest request;
-  [[nodiscard]] std::string label(const Recipe& recipe) const;  // "Corvane 35 · log · ISO 500"
+  [[nodiscard]] std::string label(
+      const Recipe& recipe) const;  // "Corvane 35 · log · ISO 500", "... · 3200 K"
+  [[nodiscard]] std::string light(const Recipe& recipe) const;  // "3200 K"; empty: no light of its own
 };
 
 enum class Severity { Caution, Warning, Stop };  // Stop: that take can't be shot as asked
@@ -64,10 +66,11 @@ struct CoverageCell {
   int take = -1;        // index in Plan::takes
 };
 struct CoverageRow {
-  std::string label, body, mode;
+  std::string label, body, mode, light;
   double iso = 0;
   std::optional<Headroom> headroom;
-  std::vector<CoverageCell> cells;  // by stops, rising
+  std::vector<CoverageCell> cells;         // by stops, rising
+  [[nodiscard]] std::string note() const;  // "log · ISO 500", "... · 3200 K"
 };
 
 struct CardUse {

@@ -11,6 +11,7 @@
 #include "exposure/settings.h"
 #include "plan/blocks.h"
 #include "plan/recipe_spec.h"
+#include "plan/route.h"
 
 using nlohmann::json;
 
@@ -208,16 +209,27 @@ class Reader {
     t.bodies = values<std::string>(j, "bodies"), t.modes = values<std::string>(j, "modes");
     t.controls = values<std::string>(j, "controls");
     if (t.controls.empty()) t.controls = block.controls;
-    static const std::set<std::string> known = {"light", "nd", "iris", "shutter", "iso"};
+    const auto& known = controlWords();
     for (const auto& c : t.controls)
-      if (!known.count(c))
-        refuse("\"" + c + "\" is no control", at + ".controls", "use light, nd, iris, shutter, iso");
+      if (std::find(known.begin(), known.end(), c) == known.end())
+        refuse("\"" + c + "\" is no control", at + ".controls",
+               "use " + fmt::format("{}", fmt::join(known, ", ")));
     t.isos = values<double>(j, "isos"), t.extra = values<double>(j, "extra");
     t.over = number(j, "over", block.over), t.under = number(j, "under", block.under),
     t.step = number(j, "step", block.step);
     t.forceGain = toggle(j, "force_gain");
     t.firstStepOverClip = number(j, "first_step_over_clip", t.firstStepOverClip),
     t.strobeHz = number(j, "strobe_hz");
+    t.kelvin = maybe(j, "kelvin");
+    if (j.contains("by"))
+      for (size_t i = 0; i < j["by"].size(); ++i) {
+        const json& step = j["by"][i];
+        const std::string control = text(step, "control"), where = fmt::format("{}.by[{}]", at, i);
+        if (std::find(t.controls.begin(), t.controls.end(), control) == t.controls.end())
+          refuse("\"" + control + "\" is no control of this test", where + ".control",
+                 "use one of " + fmt::format("{}", fmt::join(t.controls, ", ")) + ", or add it to the test");
+        t.byHand.emplace_back(number(step, "stops"), control);
+      }
     r_.tests.push_back(t);
   }
 
@@ -323,11 +335,39 @@ json emptyRecipe() {
   return j;
 }
 
+namespace {
+
+// As keyLamp finds it.
+json& keyIn(json& recipe) {
+  json* key = nullptr;
+  const std::string practical = wordOf(LampRole::Practical);
+  for (auto& l : recipe["lamps"]) {
+    const std::string role = l.value("role", wordOf(LampRole::Key));
+    if (role == wordOf(LampRole::Key)) return l;
+    if (!key && role != practical) key = &l;
+  }
+  if (!key) throw Error("there is no lamp for this figure", "", "", "add a lamp to the recipe first");
+  return *key;
+}
+
+}  // namespace
+
 json withFigure(json recipe, RecipeFigure figure, double value) {
   const double rounded = std::round(value * 1000) / 1000;
   switch (figure) {
     case RecipeFigure::Aperture:
       recipe["base"]["aperture"] = rounded;
+      break;
+    case RecipeFigure::BaseOffset:
+      recipe["base"]["offset_stops"] = rounded;
+      if (rounded != 0) recipe["base"]["school"] = "metered over";  // an offset contradicts the others
+      break;
+    case RecipeFigure::BaseShutter:
+      recipe["base"]["shutter"] = fmt::format("{:g}deg", rounded);
+      break;
+    case RecipeFigure::KeyDistance:
+    case RecipeFigure::KeyColour:
+      keyIn(recipe)[figure == RecipeFigure::KeyDistance ? "distance_m" : "kelvin"] = rounded;
       break;
     case RecipeFigure::Nd:
       recipe["nd"].push_back({{"density", rounded}});
@@ -346,21 +386,34 @@ json withFigure(json recipe, RecipeFigure figure, double value) {
   return recipe;
 }
 
+std::string lightName(double kelvin) {
+  return fmt::format("{:g} K", kelvin);
+}
+
+std::optional<double> kelvinOf(const std::string& light) {
+  const auto k = light.size() > 2 && light.substr(light.size() - 2) == " K"
+                     ? parseNumber(light.substr(0, light.size() - 2))
+                     : std::nullopt;
+  return k && *k > 0 ? k : std::nullopt;
+}
+
 json withExtraTakes(json recipe, const std::string& body, const std::string& mode, double iso,
-                    const std::vector<double>& stops) {
+                    const std::string& light, const std::vector<double>& stops) {
   json& tests = recipe["tests"];
-  const json wanted = {{"kind", wordOf(TestKind::Bracket)},
-                       {"bodies", {body}},
-                       {"modes", {mode}},
-                       {"isos", {iso}},
-                       {"over", 0},
-                       {"under", 0}};
+  json wanted = {{"kind", wordOf(TestKind::Bracket)},
+                 {"bodies", {body}},
+                 {"modes", {mode}},
+                 {"isos", {iso}},
+                 {"over", 0},
+                 {"under", 0}};
+  const auto kelvin = kelvinOf(light);
+  if (kelvin) wanted["kelvin"] = *kelvin;
   json* found = nullptr;
   for (auto& t : tests) {
     const bool same = std::all_of(wanted.items().begin(), wanted.items().end(), [&](const auto& item) {
       return t.contains(item.key()) && t[item.key()] == item.value();
     });
-    if (same) found = &t;
+    if (same && t.contains("kelvin") == kelvin.has_value()) found = &t;
   }
   if (!found) found = &tests.emplace_back(wanted);
   json& extra = (*found)["extra"];

@@ -102,6 +102,8 @@ struct TestSpec {
   bool forceGain = false;
   double firstStepOverClip = 0.5;
   double strobeHz = 0;
+  std::optional<double> kelvin;                        // by lamps of this colour alone
+  std::vector<std::pair<double, std::string>> byHand;  // control of a step, by its stops
 };
 
 struct Skip {
@@ -137,20 +139,28 @@ struct Recipe {
   [[nodiscard]] const LensSpec* lensOf(const BodySpec& body) const;
 };
 
+// Lamps count as of one colour that are no further apart than this share of it.
+inline constexpr double kSameColour = 0.1;
+[[nodiscard]] bool lights(const LampSpec& lamp, const TestSpec& test);
+
 // Structure, ranges and contradictions; a relative curve file is looked for beside the recipe. Errors name
 // file and place.
 [[nodiscard]] Recipe recipeFromJson(const nlohmann::json& j, const std::filesystem::path& file);
 [[nodiscard]] nlohmann::json readRecipeJson(const std::filesystem::path& file);
 // The start of a new project: nothing in it but times, base and protocol.
 [[nodiscard]] nlohmann::json emptyRecipe();
-// The recipe with a figure worked out elsewhere: the base aperture, an ND more, or the data rate of the first
-// mode that has none (else of the first). Errors: no mode to take the rate.
+// The recipe with a figure worked out elsewhere: of the base, of the key light, an ND more, or the data rate
+// of the first mode that has none (else of the first). Errors: no mode, no lamp to take it.
 [[nodiscard]] nlohmann::json withFigure(nlohmann::json recipe, RecipeFigure figure, double value);
+
+// "3200 K": light as part of what a series was shot with; nullopt: no colour is named.
+[[nodiscard]] std::string lightName(double kelvin);
+[[nodiscard]] std::optional<double> kelvinOf(const std::string& light);
 
 // The recipe with a bracket of these takes alone (stops from the base) for one configuration, which takes
 // them up if it stands already.
 [[nodiscard]] nlohmann::json withExtraTakes(nlohmann::json recipe, const std::string& body,
-                                            const std::string& mode, double iso,
+                                            const std::string& mode, double iso, const std::string& light,
                                             const std::vector<double>& stops);
 
 // "172.8deg", "1/50" as a time at this frame rate.

@@ -10,6 +10,7 @@
 #include "exposure/settings.h"
 #include "exposure/sums.h"
 #include "plan/recipe.h"
+#include "plan/route.h"
 
 using nlohmann::json;
 
@@ -138,6 +139,10 @@ std::vector<std::string> testKindWords() {
   return words;
 }
 
+const ObjectSpec kStepBy = {"step",
+                            {required(number("stops", "Step", "stops", -3, -14, 12)),
+                             required(choice("control", "Change it by", "nd", controlWords()))}};
+
 const ObjectSpec kTest = {
     "test",
     {required(choice("kind", "Test", "bracket", testKindWords())),
@@ -147,7 +152,11 @@ const ObjectSpec kTest = {
      number("over", "Over", "stops", nullptr, 0, 12), number("under", "Under", "stops", nullptr, 0, 14),
      number("step", "Step", "stops", nullptr, 0.05, 4),
      numbers("extra", "Extra steps", "stops", json::array(), -14, 12),
-     names("controls", "Change exposure by", json::array(), "in this order: light, nd, iris, shutter, iso"),
+     names("controls", "Change exposure by", json::array(),
+           "in this order: light, distance, nd, iris, shutter, iso"),
+     items("by", "Steps by another control", kStepBy),
+     number("kelvin", "By lamps of", "K", nullptr, 1000, 20000,
+            "only lamps of this colour burn, and it is part of the configuration; empty: all burn"),
      toggle("force_gain", "Allow ISO as a step", false, "it is gain: it moves the clip point"),
      number("first_step_over_clip", "First step over the clip", "stops", nullptr, 0, 3),
      number("strobe_hz", "Strobe", "Hz", nullptr, 1, 1e6), text("what", "What to look at", "")}};

@@ -34,12 +34,33 @@ double fullLux(const LampSpec& lamp, double distance) {
   return lamp.luxAt1m * ratioOf(s);
 }
 
+bool lights(const LampSpec& lamp, const TestSpec& test) {
+  return !test.kelvin || std::abs(lamp.kelvin / *test.kelvin - 1) <= kSameColour;
+}
+
+Recipe lampsFor(const Recipe& recipe, const TestSpec& test) {
+  Recipe out = recipe;
+  std::erase_if(out.lamps, [&](const LampSpec& l) { return !lights(l, test); });
+  return out;
+}
+
 const LampSpec* keyLamp(const Recipe& r) {
   for (const auto& l : r.lamps)
     if (l.role == LampRole::Key) return &l;
   for (const auto& l : r.lamps)
     if (l.role != LampRole::Practical) return &l;
   return nullptr;
+}
+
+const LampSpec* keyOf(const Recipe& r, const std::vector<LampSetting>& burning) {
+  const LampSpec* other = nullptr;
+  for (const auto& l : r.lamps) {
+    const bool burns = std::any_of(burning.begin(), burning.end(),
+                                   [&](const LampSetting& set) { return set.name == l.name; });
+    if (burns && l.role == LampRole::Key) return &l;
+    if (burns && !other && l.role != LampRole::Practical) other = &l;
+  }
+  return other;
 }
 
 bool followsKey(const LampSpec& lamp, const LampSpec& key) {

@@ -6,8 +6,12 @@ namespace edge {
 
 // Light of a lamp at the subject, dimmer full, no gel. Of a disc where its size is known, else a point.
 [[nodiscard]] double fullLux(const LampSpec& lamp, double distance);
+// The recipe with those lamps alone that burn in this test.
+[[nodiscard]] Recipe lampsFor(const Recipe& recipe, const TestSpec& test);
 // The lamp whose light is exposed for: the first key, else the first that is no practical. nullptr: none.
 [[nodiscard]] const LampSpec* keyLamp(const Recipe& recipe);
+// As keyLamp, of those that burn.
+[[nodiscard]] const LampSpec* keyOf(const Recipe& recipe, const std::vector<LampSetting>& burning);
 // Lamps that follow the key when the light changes: dimmable, no practicals.
 [[nodiscard]] bool followsKey(const LampSpec& lamp, const LampSpec& key);
 

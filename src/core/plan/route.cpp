@@ -45,6 +45,7 @@ class Solver {
         apertures_(lensPositions(request.lens)),
         stacks_(filterStacks(recipe)),
         times_(shutterTimes(recipe, baseTime(recipe, request), request.fps)) {
+    lit_ = keyLamp(recipe_);
     const double base = baseTime(recipe, request);
     for (size_t i = 0; i < times_.size(); ++i)
       if (std::abs(times_[i] / base - 1) < 1e-9) baseTime_ = i;
@@ -170,6 +171,7 @@ class Solver {
       Reach r;
       if (c == Control::Light && s.rig.high > s.rig.low)
         r = {std::log2(s.rig.low / s.lux), std::log2(s.rig.high / s.lux)};
+      if (c == Control::Distance) r = distanceReach(s);
       if (c == Control::Nd)
         r = {(stacks_[s.stack].density - stacks_.back().density) / kDensityPerStop,
              stacks_[s.stack].density / kDensityPerStop};
@@ -178,6 +180,25 @@ class Solver {
       out.push_back(r);
     }
     return out;
+  }
+  // Of the key at an unchanged dimmer, from where it stands at the base to where it may.
+  [[nodiscard]] Reach distanceReach(const Setup& s) const {
+    if (!lit_ || s.rig.high <= 0) return {};
+    const FactorRange range = factorRange(recipe_);
+    return {distanceStopsTo(s, range.farthest), distanceStopsTo(s, range.nearest)};
+  }
+  [[nodiscard]] double distanceStopsTo(const Setup& s, double factor) const {
+    return std::log2(fullLux(*lit_, lit_->distance * factor) / fullLux(*lit_, lit_->distance * s.rig.factor));
+  }
+  // All lamps moved until the key gives so many stops more; dimmers hold the ratios where sizes differ.
+  [[nodiscard]] Rig movedBy(const Setup& s, double stops) const {
+    const FactorRange range = factorRange(recipe_);
+    double near = range.nearest, far = range.farthest;
+    for (int i = 0; i < 60; ++i) {
+      const double middle = std::sqrt(near * far);
+      (distanceStopsTo(s, middle) > stops ? near : far) = middle;
+    }
+    return rigAt(recipe_, std::sqrt(near * far), s.rig.gel);
   }
   [[nodiscard]] double iris(const Setup& s, size_t a) const {
     return 2 * std::log2(apertures_[s.aperture].exact / apertures_[a].exact);
@@ -239,7 +260,7 @@ class Solver {
   }
 
   struct Pick {
-    double light = 0, error = 1e9, displaced = 1e9;
+    double light = 0, distance = 0, error = 1e9, displaced = 1e9;
     size_t stack = 0, aperture = 0, time = 0;
   };
 
@@ -271,18 +292,22 @@ class Solver {
     const bool dims = in(Control::Light) && s.rig.high > s.rig.low;
     const double low = dims ? std::log2(s.rig.low / s.lux) : 0,
                  high = dims ? std::log2(s.rig.high / s.lux) : 0;
+    const Reach moves = in(Control::Distance) ? distanceReach(s) : Reach{};
     Pick best;
     for (const auto& n : stacks)
       for (const auto& a : irises)
         for (const auto& t : times) {
           const double rest = step.stops - n.stops - a.stops - t.stops;
           const double light = std::clamp(rest, low, high);
-          const double error = std::abs(rest - light) < 1e-9 ? 0 : std::abs(rest - light);
+          const double distance = std::clamp(rest - light, moves.low, moves.high);
+          const double left = std::abs(rest - light - distance);
+          if (distance != 0 && !movedBy(s, distance).holds(s.lux * std::exp2(light + distance))) continue;
+          const double error = left < 1e-9 ? 0 : left;
           // Small displacements of the worse control first: shutter, then iris, then filters.
           const double displaced = std::abs(t.stops) * 100 + std::abs(a.stops) * 10 + std::abs(n.stops) +
                                    (n.index ? 0.1 * static_cast<double>(stacks_[n.index].filters.size()) : 0);
           if (error < best.error - 1e-6 || (error < best.error + 1e-6 && displaced < best.displaced))
-            best = {light, error, displaced, n.index, a.index, t.index};
+            best = {light, distance, error, displaced, n.index, a.index, t.index};
         }
     return best;
   }
@@ -292,6 +317,7 @@ class Solver {
     Pick nearest;
     int nearestMask = 0;
     for (int mask = 0; mask < masks; ++mask) {
+      if (!allowed(step, mask)) continue;
       const Pick p = bestPick(s, step, mask);
       if (p.error <= kExact) return finish(s, step, p, mask);
       if (p.error < nearest.error - 1e-9) nearest = p, nearestMask = mask;
@@ -300,6 +326,12 @@ class Solver {
     if (nearest.error <= kEngraving && withinReach(s, step.stops))
       return finish(s, step, nearest, nearestMask);
     return impossible(s, step);
+  }
+
+  [[nodiscard]] bool allowed(const RouteStep& step, int mask) const {
+    if (!step.by) return true;
+    const auto at = std::find(request_.controls.begin(), request_.controls.end(), *step.by);
+    return at != request_.controls.end() && mask == 1 << (at - request_.controls.begin());
   }
 
   // A gap between detents may be stepped over; the end of what there is may not.
@@ -315,8 +347,10 @@ class Solver {
     for (size_t i = 0; i < request_.controls.size(); ++i)
       if (mask >> i & 1) out.changed.push_back(request_.controls[i]);
     if (step.nd && *step.nd != stacks_[s.stack].density) out.changed.insert(out.changed.begin(), Control::Nd);
-    out.settings =
-        settingsAt(s, p.light, p.aperture, p.time, p.stack, step.iso > 0 ? step.iso : request_.baseIso);
+    Setup there = s;
+    if (p.distance != 0) there.rig = movedBy(s, p.distance);
+    out.settings = settingsAt(there, p.light + p.distance, p.aperture, p.time, p.stack,
+                              step.iso > 0 ? step.iso : request_.baseIso);
     const auto base = settingsAt(s, 0, s.aperture, s.shutter, s.stack, request_.baseIso);
     out.error = lightBetween(base, out.settings).value() - step.stops;
     if (std::abs(out.error) > kExact)
@@ -351,6 +385,7 @@ class Solver {
       if (c == Control::Light)
         ends.push_back(s.rig.high > s.rig.low ? (over ? "lamps at full" : "lamps at their minimum")
                                               : "lamps that can't be dimmed");
+      if (c == Control::Distance) ends.push_back(over ? "lamps at their nearest" : "lamps at their farthest");
       if (c == Control::Nd)
         ends.push_back(over ? "ND out" : stacks_.size() > 1 ? "all ND in" : "no ND filters");
       if (c == Control::Iris)
@@ -438,6 +473,7 @@ class Solver {
 
   const Recipe& recipe_;
   const RouteRequest& request_;
+  const LampSpec* lit_ = nullptr;  // the key
   std::vector<LensPosition> apertures_;
   std::vector<FilterStack> stacks_;
   std::vector<double> times_;
@@ -454,14 +490,21 @@ ExposureSettings asExposure(const TakeSettings& s, Lux light) {
 }  // namespace
 
 const char* wordOf(Control c) {
-  constexpr const char* kWords[] = {"light", "nd", "iris", "shutter", "iso"};
-  return kWords[static_cast<int>(c)];
+  return controlWords()[static_cast<size_t>(c)].c_str();
+}
+
+const std::vector<std::string>& controlWords() {
+  static const std::vector<std::string> words = {"light", "distance", "nd", "iris", "shutter", "iso"};
+  return words;
 }
 
 Control controlOf(const std::string& word) {
-  for (int i = 0; i < 5; ++i)
-    if (word == wordOf(static_cast<Control>(i))) return static_cast<Control>(i);
-  throw Error("\"" + word + "\" is no control", "", "controls", "use light, nd, iris, shutter, iso");
+  const auto& words = controlWords();
+  const auto at = std::find(words.begin(), words.end(), word);
+  if (at == words.end())
+    throw Error("\"" + word + "\" is no control", "", "controls",
+                "use " + fmt::format("{}", fmt::join(words, ", ")));
+  return static_cast<Control>(at - words.begin());
 }
 
 Stops lightBetween(const TakeSettings& a, const TakeSettings& b) {
@@ -477,8 +520,8 @@ Stops aboveMeter(const TakeSettings& s) {
 }
 
 Lux lightOf(const Recipe& r, const TakeSettings& s) {
-  const LampSpec* key = keyLamp(r);
-  if (s.lamps.empty() || !key) return s.light;
+  const LampSpec* key = keyOf(r, s.lamps);
+  if (!key) return s.light;
   for (const auto& l : s.lamps)
     if (l.name == key->name)
       return Lux(fullLux(*key, l.distance.value()) * std::pow(10, -s.gel.value()) *
@@ -491,7 +534,9 @@ bool Route::complete() const {
 }
 
 Route solveRoute(const Recipe& recipe, const RouteRequest& request) {
-  return Solver(recipe, request).run();
+  if (request.test >= recipe.tests.size() || !recipe.tests[request.test].kelvin)
+    return Solver(recipe, request).run();
+  return Solver(lampsFor(recipe, recipe.tests[request.test]), request).run();
 }
 
 }  // namespace edge

@@ -10,8 +10,10 @@
 
 namespace edge {
 
-enum class Control { Light, Nd, Iris, Shutter, Iso };
+// Light: by dimmers. Distance: all lamps by one factor.
+enum class Control { Light, Distance, Nd, Iris, Shutter, Iso };
 [[nodiscard]] const char* wordOf(Control c);
+[[nodiscard]] const std::vector<std::string>& controlWords();
 [[nodiscard]] Control controlOf(const std::string& word);
 
 struct LampSetting {
@@ -46,9 +48,10 @@ struct TakeSettings {
 
 // What is asked of one set-up.
 struct RouteStep {
-  double stops = 0;          // light from base
-  double iso = 0;            // as named; of the step
-  std::optional<double> nd;  // forced density, else the solver chooses
+  double stops = 0;                          // light from base
+  double iso = 0;                            // as named; of the step
+  std::optional<double> nd;                  // forced density, else the solver chooses
+  std::optional<Control> by = std::nullopt;  // this control alone
 };
 struct RouteRequest {
   LensSpec lens;

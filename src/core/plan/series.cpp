@@ -14,7 +14,9 @@
 namespace edge {
 namespace {
 
-constexpr double kOverWell = 0.5;     // stops over the clip, of the take that shows the full well
+constexpr double kOverWell = 0.5;  // stops over the clip, of the take that shows the full well
+constexpr size_t kMiddleFrom =
+    4;  // steps of one of two set-ups, from which its base is repeated in their middle
 constexpr double kHeadroomGuess = 6;  // where nothing is known; a problem says so
 
 std::vector<size_t> modesOf(const TestSpec& t, const BodySpec& b) {
@@ -78,7 +80,7 @@ class Expander {
       TestSeries& s = add(b, m, list.front());
       s.request.baseOffset -= test_.under;
       s.request.steps.clear();
-      for (double iso : list) s.request.steps.push_back({0, iso, std::nullopt});
+      for (double iso : list) s.request.steps.push_back({0, iso, std::nullopt, {}});
       return;
     }
     if (test_.kind == TestKind::PushPair) return push(b, m, natives, list);
@@ -93,7 +95,8 @@ class Expander {
       if (blockOf(test_.kind).onRuler || test_.kind == TestKind::Twins || test_.kind == TestKind::BodyMatch ||
           test_.kind == TestKind::ModePair) {
         s.request.steps.clear();
-        for (double stops : stepsOf(test_)) s.request.steps.push_back({stops, 0, std::nullopt});
+        for (double stops : stepsOf(test_))
+          s.request.steps.push_back({stops, 0, std::nullopt, controlOfStep(stops)});
       }
       if (test_.kind == TestKind::Check) return;
     }
@@ -108,10 +111,16 @@ class Expander {
     for (const auto& c : test_.controls)
       // ISO is gain: refused in a bracket unless forced (guardsOf says so).
       if (c != "iso" || test_.forceGain) r.controls.push_back(controlOf(c));
-    r.steps = {{0, 0, std::nullopt}};
+    r.steps = {{0, 0, std::nullopt, {}}};
     r.body = b, r.test = index_;
     out_.push_back(std::move(s));
     return out_.back();
+  }
+
+  [[nodiscard]] std::optional<Control> controlOfStep(double stops) const {
+    for (const auto& [at, word] : test_.byHand)
+      if (std::abs(at - stops) < 1e-6) return controlOf(word);
+    return std::nullopt;
   }
 
   [[nodiscard]] double headroom(const TestSeries& s) const {
@@ -143,7 +152,7 @@ class Expander {
         std::find(list.begin(), list.end(), natives.front()) != list.end() ? natives.front() : list.front();
     TestSeries& s = add(b, m, base);
     s.request.steps.clear();
-    for (double iso : list) s.request.steps.push_back({-isoStops(base, iso), iso, std::nullopt});
+    for (double iso : list) s.request.steps.push_back({-isoStops(base, iso), iso, std::nullopt, {}});
   }
 
   // Exposed for the higher ISO; the lower one gets the same light and is lifted later.
@@ -160,16 +169,16 @@ class Expander {
 
   void highlights(TestSeries& s) const {
     const double clip = headroom(s) - kWhiteClothStops;
-    s.request.steps = {{0, 0, std::nullopt}};
+    s.request.steps = {{0, 0, std::nullopt, {}}};
     for (double over : {0.5, 1.5})
-      s.request.steps.push_back({std::round((clip + over) * 3) / 3, 0, std::nullopt});
+      s.request.steps.push_back({std::round((clip + over) * 3) / 3, 0, std::nullopt, {}});
   }
 
   // From just over the clip downward.
   void transfer(TestSeries& s) const {
-    s.request.steps = {{0, 0, std::nullopt}};
+    s.request.steps = {{0, 0, std::nullopt, {}}};
     for (double stops = headroom(s) + kOverWell; stops > -test_.under - 1e-6; stops -= test_.step)
-      s.request.steps.push_back({std::round(stops * 3) / 3, 0, std::nullopt});
+      s.request.steps.push_back({std::round(stops * 3) / 3, 0, std::nullopt, {}});
   }
 
   void infrared(TestSeries& s) const {
@@ -231,7 +240,9 @@ class Lister {
       if (keeps(s, k) && s.route.steps[k].setup == setup) steps.push_back(k);
     base(i, setup, 0);
     for (size_t n = 0; n < steps.size(); ++n) {
-      if (n == steps.size() / 2 && n > 0 && thin_.middleBases && s.route.bases.size() == 1) base(i, setup, 1);
+      if (n == steps.size() / 2 && n > 0 && thin_.middleBases &&
+          (s.route.bases.size() == 1 || steps.size() >= kMiddleFrom))
+        base(i, setup, 1);
       const SolvedStep& step = s.route.steps[steps[n]];
       add(i, steps[n], TakeRole::Step, stepName(s, steps[n]), step.planned);
     }
@@ -320,8 +331,11 @@ class Lister {
     const bool whole = std::abs(t.plannedStops - std::round(t.plannedStops)) < 1e-6;
     std::string what = exposure ? formatSigned(t.plannedStops, whole ? 0 : 2) : t.name;
     if (what.rfind("iso", 0) == 0) what.clear();  // the ISO stands there already
-    t.slate =
-        trim(fmt::format("{} {} {:g} {}{}", b.name, b.modes[s.mode].name, t.iso, testWord(s.kind), what));
+    const std::string light = s.light(recipe_);
+    t.slate = trim(fmt::format("{} {} {:g} {}{}{}", b.name, b.modes[s.mode].name, t.iso,
+                               light.empty() ? "" : light + " ", testWord(s.kind), what));
+    if (!light.empty() && t.role != TakeRole::Black && blockOf(s.kind).scene == Scene::Bench)
+      t.note += (t.note.empty() ? "" : "; ") + ("light of " + light + ", every other lamp off");
     t.seconds = recipe_.secondsFor("roll");
     t.bytes = b.modes[s.mode].rate.bitsPerSecond / 8 * t.seconds;
   }
@@ -336,7 +350,14 @@ class Lister {
 
 std::string TestSeries::label(const Recipe& recipe) const {
   const BodySpec& b = recipe.bodies[body];
-  return fmt::format("{} · {} · ISO {:g}", b.name, b.modes[mode].name, iso);
+  const std::string colour = light(recipe);
+  return fmt::format("{} · {} · ISO {:g}{}", b.name, b.modes[mode].name, iso,
+                     colour.empty() ? "" : " · " + colour);
+}
+
+std::string TestSeries::light(const Recipe& recipe) const {
+  const auto& k = recipe.tests[test].kelvin;
+  return k ? lightName(*k) : "";
 }
 
 std::vector<double> stepsOf(const TestSpec& t) {

@@ -7,15 +7,26 @@
 #include "plan/sessions.h"
 
 namespace edge {
-namespace {
 
-const CardSpec* cardFor(const Recipe& r, const std::string& body) {
-  for (const auto& c : r.media)
+const CardSpec* Cards::of(const std::string& body) const {
+  for (const auto& c : recipe_.media)
     if (c.body == body) return &c;
-  for (const auto& c : r.media)
+  for (const auto& c : recipe_.media)
     if (c.body.empty()) return &c;
   return nullptr;
 }
+
+bool Cards::take(const Plan& plan, const Take& t) {
+  const std::string& body = recipe_.bodies[plan.series[t.series].body].name;
+  const CardSpec* card = of(body);
+  if (!card) return false;
+  double& filled = filled_[body];
+  const bool full = filled > 0 && filled + t.bytes > card->bytes * (1 - card->reserve);
+  filled = full ? t.bytes : filled + t.bytes;
+  return full;
+}
+
+namespace {
 
 void countChanges(const Plan& plan, const Take& a, const Take& b, Totals& t) {
   const TestSeries &from = plan.series[a.series], &to = plan.series[b.series];
@@ -38,7 +49,7 @@ void countChanges(const Plan& plan, const Take& a, const Take& b, Totals& t) {
 
 void timeTakes(const Recipe& recipe, Plan& plan) {
   Totals totals;
-  std::map<std::string, double> onCard;
+  Cards cards(recipe);
   double clock = 0;
   for (size_t i = 0; i < plan.takes.size(); ++i) {
     Take& t = plan.takes[i];
@@ -50,16 +61,12 @@ void timeTakes(const Recipe& recipe, Plan& plan) {
     auto use = std::find_if(totals.cards.begin(), totals.cards.end(),
                             [&](const CardUse& c) { return c.body == body; });
     if (use == totals.cards.end()) {
-      totals.cards.push_back({body, 0, 0, cardFor(recipe, body) ? 1 : 0, 0});
+      totals.cards.push_back({body, 0, 0, cards.of(body) ? 1 : 0, 0});
       use = totals.cards.end() - 1;
     }
-    if (const CardSpec* card = cardFor(recipe, body)) {
-      double& filled = onCard[body];
-      if (filled > 0 && filled + t.bytes > card->bytes * (1 - card->reserve)) {
-        clock += recipe.secondsFor("card"), filled = 0;
-        ++totals.cardChanges, ++use->cards;
-      }
-      filled += t.bytes;
+    if (cards.take(plan, t)) {
+      clock += recipe.secondsFor("card");
+      ++totals.cardChanges, ++use->cards;
     }
     use->bytes += t.bytes, use->minutes += t.seconds / 60;
     clock += recipe.secondsFor("settle");
@@ -68,7 +75,7 @@ void timeTakes(const Recipe& recipe, Plan& plan) {
     totals.bytes += t.bytes;
   }
   for (auto& c : totals.cards)
-    if (const CardSpec* card = cardFor(recipe, c.body); card && c.bytes > 0)
+    if (const CardSpec* card = cards.of(c.body); card && c.bytes > 0)
       c.minutesPerCard = card->bytes * (1 - card->reserve) * c.minutes / c.bytes;
   totals.seconds = clock;
   plan.totals = totals;

@@ -18,7 +18,7 @@ using nlohmann::json;
 namespace edge {
 namespace {
 
-constexpr const char* kMethodVersion = "10";  // raised when a change of the method makes old results stale
+constexpr const char* kMethodVersion = "11";  // raised when a change of the method makes old results stale
 
 std::string inputHash(const Configuration& c, const fs::path& folder, const Chart& chart,
                       const std::vector<ClipKind>& kinds) {
@@ -62,9 +62,15 @@ DecodeOptions decodeOf(const Configuration& c, const fs::path& folder) {
   return d;
 }
 
+DecodeOptions decodeOfBracket(const Configuration& c, const fs::path& folder) {
+  DecodeOptions d = decodeOf(c, folder);
+  if (const ClipRecord* base = c.clipOfKind(ClipKind::Base)) d.developedLike = folder / base->path;
+  return d;
+}
+
 Series seriesOf(const Configuration& c, const fs::path& folder) {
   Series s;
-  s.decode = decodeOf(c, folder);
+  s.decode = decodeOfBracket(c, folder);
   s.chart = c.bench;
   s.regions = c.regions;
   s.display = c.display;
@@ -107,7 +113,7 @@ WedgeMeasure measureAt(const Configuration& c, ClipKind kind, const fs::path& fo
                        const Progress& progress, std::optional<Raster> raster) {
   const ClipRecord& clip = *c.clipOfKind(kind);
   const auto reader = openClip(folder / clip.path);
-  const DecodeOptions decode = withCurve(decodeOf(c, folder), reader->info());
+  const DecodeOptions decode = resolved(decodeOf(c, folder), reader->info());
   const PixelFormat& f = reader->info().format;
   // A clip that is coarser than the delivery is measured as it is; its raster stands beside the figure.
   if (raster && (raster->width > f.width || raster->height > f.height)) raster.reset();

@@ -32,6 +32,8 @@ struct Asked {
 
 // Absolute decode options and series of a configuration, paths resolved against the project's folder.
 [[nodiscard]] DecodeOptions decodeOf(const Configuration& c, const std::filesystem::path& folder);
+// Raw of a bracket is developed as its base is, whatever white balance a take's own file names.
+[[nodiscard]] DecodeOptions decodeOfBracket(const Configuration& c, const std::filesystem::path& folder);
 [[nodiscard]] Series seriesOf(const Configuration& c, const std::filesystem::path& folder);
 
 // Hash of everything a bracket's result is made from: clips' hashes, chart, decode options, curve file,
@@ -59,6 +61,7 @@ struct Asked {
 inline constexpr const char* kHeadlineSnrKey = "headline_snr";  // project: a number
 inline constexpr const char* kOverrideKey = "verdict";          // take: "clean", "cleanable", "lost"
 inline constexpr const char* kCriteriaKey = "criteria";         // project: limits
+inline constexpr const char* kReviewKey = "review ";            // project: a blind session, by number
 inline constexpr const char* kRecipeKey = "recipe";             // project: the recipe of its plan
 inline constexpr const char* kChecklistKey = "checklist";       // project: what was ticked off, and when
 inline constexpr const char* kClaimKey = "range_claim";         // configuration: stops, as published

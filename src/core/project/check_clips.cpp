@@ -54,7 +54,7 @@ std::vector<CheckedTake> checkBracket(const Configuration& c, const fs::path& fo
   std::vector<CheckedTake> out;
   const ClipRecord* base = c.clipOfKind(ClipKind::Base);
   if (!base || c.bench.patches.empty()) return out;
-  const DecodeOptions decode = decodeOf(c, folder);
+  const DecodeOptions decode = decodeOfBracket(c, folder);
   std::vector<const ClipRecord*> clips = {base};
   for (const auto& r : c.clips)
     if (r.kind == ClipKind::Take || r.kind == ClipKind::BaseRepeat) clips.push_back(&r);

@@ -97,11 +97,16 @@ std::vector<Configuration> linkedConfigurations(const Project& project, const Re
                                                 const Match& match) {
   auto configurations = project.configurations();
   const ShootLog log = foldLog(project.log());
-  const auto find = [&](const std::string& body, const ModeSpec& mode, double iso) -> Configuration& {
-    for (auto& c : configurations)
-      if (c.body == body && c.mode == mode.name && std::abs(c.iso - iso) < 0.5) return c;
+  const auto find = [&](const std::string& body, const ModeSpec& mode, double iso,
+                        const std::string& light) -> Configuration& {
+    // A plan that names no colour means whatever light there was.
+    for (const bool exact : {true, false})
+      for (auto& c : configurations)
+        if (c.body == body && c.mode == mode.name && std::abs(c.iso - iso) < 0.5 &&
+            (exact ? c.light == light : light.empty()))
+          return c;
     Configuration c;
-    c.body = body, c.mode = mode.name, c.iso = iso, c.decode = decodeOfMode(mode);
+    c.body = body, c.mode = mode.name, c.iso = iso, c.light = light, c.decode = decodeOfMode(mode);
     // Charts are framed alike for all: those of the first configuration serve until others are placed.
     if (!configurations.empty())
       c.wedge = configurations[0].wedge, c.bench = configurations[0].bench,
@@ -123,7 +128,8 @@ std::vector<Configuration> linkedConfigurations(const Project& project, const Re
     const TestSeries& s = plan.series[t.series];
     const BodySpec& body = recipe.bodies[s.body];
     const CircuitSpec* circuit = body.circuitFor(t.iso);
-    Configuration& c = find(body.name, body.modes[s.mode], circuit ? circuit->nativeIso : s.iso);
+    Configuration& c =
+        find(body.name, body.modes[s.mode], circuit ? circuit->nativeIso : s.iso, s.light(recipe));
     if (c.clips.empty() && !f.elsewhere) c.ask = questionsOf(c.decode, f.format);
     const ClipRecord r = recordOf(project, log, recipe, plan, f, l);
     forget(r.path);
@@ -206,7 +212,7 @@ void noteExposures(const Plan& plan, const Match& match, const fs::path& folder,
 }
 
 std::string checksInputHash(const Project& project, const Configuration& c) {
-  std::string all = latitudeInputHash(c, project.folder()) + " checks 6" + toJson(c.wedge).dump();
+  std::string all = latitudeInputHash(c, project.folder()) + " checks 7" + toJson(c.wedge).dump();
   for (const auto& r : c.clips)
     if (r.kind != ClipKind::Base && r.kind != ClipKind::Take) all += r.hash;
   // Raster, bits and rate that were planned for this mode are checked too.

@@ -106,7 +106,7 @@ const std::vector<NoiseJob>& jobs() {
        [](const std::vector<ClipRecord>& clips) { return std::vector<ClipRecord>{clips.front()}; },
        [](const auto& s, const auto& folder, const auto& clips, const auto& p) {
          const auto reader = openClip(folder / clips[0].path);
-         const DecodeOptions decode = withCurve(decodeOf(s.setup, folder), reader->info());
+         const DecodeOptions decode = resolved(decodeOf(s.setup, folder), reader->info());
          const RowTraces rows = measureRows(*reader, decode, {clips[0].first, clips[0].frames}, p);
          json j = {{"rows", toJson(rows)}};
          if (clips[0].strobeHz > 0) j["readout"] = toJson(readoutOf(rows, clips[0].strobeHz));

@@ -47,7 +47,7 @@ void markNeutrals(Chart& chart, const fs::path& clip, const DecodeOptions& optio
   TakeStats seen;
   try {
     const auto reader = openClip(clip);
-    seen = measureTake(*reader, withCurve(options, reader->info()), chart, {}, window, progress);
+    seen = measureTake(*reader, resolved(options, reader->info()), chart, {}, window, progress);
   } catch (const Error&) {  // patches too small to be measured: the page of charts will say so
     return;
   }

@@ -154,7 +154,9 @@ void Project::Store::addClip(std::int64_t configuration, const ClipRecord& clip)
 }
 
 std::string Configuration::label() const {
-  return iso > 0 ? fmt::format("{} · {} · ISO {:g}", body, mode, iso) : body + " · " + mode;
+  std::string words = body + " · " + mode;
+  if (iso > 0) words += fmt::format(" · ISO {:g}", iso);
+  return light.empty() ? words : words + " · " + light;
 }
 
 const ClipRecord* Configuration::clipOfKind(ClipKind kind) const {

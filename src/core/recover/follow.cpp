@@ -14,7 +14,7 @@ constexpr std::int64_t kManyPixels = 4'000'000;  // from here on one frame has a
 
 LumaPicture firstPictureOf(ClipReader& reader, const DecodeOptions& options, FrameWindow window,
                            const Progress& progress) {
-  const DecodeOptions decode = withCurve(options, reader.info());
+  const DecodeOptions decode = resolved(options, reader.info());
   const Decoder decoder(reader.info().format, decode);
   LumaMean mean(decoder);
   const std::int64_t wanted =
@@ -34,20 +34,20 @@ LumaPicture firstPicture(const std::filesystem::path& clip, const DecodeOptions&
 Followed followFraming(const LumaPicture& base, const std::filesystem::path& clip,
                        const DecodeOptions& decode, FrameWindow window, const Chart& chart,
                        const std::vector<Patch>& regions, const Progress& progress) {
-  Followed f{chart, regions, 0, 0};
+  Followed f{chart, regions, {}, false};
   const auto reader = openClip(clip);
   const LumaPicture here = firstPictureOf(*reader, decode, window, progress);
-  const auto shift = registerPictures(base, here);
-  if (!shift || shift->correlation < Shift::kTrusted || here.width == 0) return f;
+  const auto framing = registerPictures(base, here);
+  if (!framing || framing->correlation < Framing::kTrusted || here.width == 0) return f;
   // From pixels of the small picture to the chart's reference raster, and to the clip's own pixels.
   const double perPixel = chart.referenceWidth / here.width;
   const double reduction = static_cast<double>(reader->info().format.width) / here.width;
-  if (std::hypot(shift->dx, shift->dy) * reduction < kFollowFromPixels) return f;
-  f.dx = shift->dx * reduction, f.dy = shift->dy * reduction;
+  if (framing->most(here.width, here.height) * reduction < kFollowFromPixels) return f;
+  f.framing = framing->inPixels(reduction), f.moved = true;
   const auto move = [&](Patch& p) {
+    p.corners = framed(p.corners, *framing, here.width, here.height, perPixel);
     for (auto& c : p.corners)
-      c = {std::clamp(c.x + shift->dx * perPixel, 0.0, chart.referenceWidth),
-           std::clamp(c.y + shift->dy * perPixel, 0.0, chart.referenceHeight)};
+      c = {std::clamp(c.x, 0.0, chart.referenceWidth), std::clamp(c.y, 0.0, chart.referenceHeight)};
   };
   for (auto& p : f.chart.patches) move(p);
   for (auto& p : f.regions) move(p);

@@ -1,5 +1,5 @@
 // The base's chart and objects carried over to another take of the same framing, nearly black ones included:
-// its first frames are registered against the base, and everything moves along by the shift.
+// its first frames are registered against the base, and everything moves, turns and grows along.
 #pragma once
 #include "chart/registration.h"
 #include "recover/take.h"
@@ -11,7 +11,8 @@ inline constexpr double kFollowFromPixels = 0.5;  // smaller shifts are the regi
 struct Followed {
   Chart chart;
   std::vector<Patch> regions;
-  double dx = 0, dy = 0;  // pixels of the clip by which they were moved; 0: not moved
+  Framing framing;  // of the take against the base, in pixels of the clip
+  bool moved = false;
 };
 
 // The first frames of the window as a small picture.

@@ -15,15 +15,15 @@ namespace {
 MeasuredTake measureClip(const Series& s, const std::filesystem::path& clip, FrameWindow window,
                          const LumaPicture* base, const Progress& progress) {
   const auto reader = openClip(clip);
-  const DecodeOptions decode = withCurve(s.decode, reader->info());
+  const DecodeOptions decode = resolved(s.decode, reader->info());
   std::vector<Delivery> deliveries = {s.delivery};
   deliveries.insert(deliveries.end(), s.alsoAt.begin(), s.alsoAt.end());
   try {
     if (!base)
-      return {measureTake(*reader, decode, s.chart, s.regions, window, progress, nullptr, deliveries)};
+      return {measureTake(*reader, decode, s.chart, s.regions, window, progress, nullptr, deliveries), {}};
     const Followed f = followFraming(*base, clip, decode, window, s.chart, s.regions, progress);
-    return {measureTake(*reader, decode, f.chart, f.regions, window, progress, nullptr, deliveries), f.dx,
-            f.dy};
+    return {measureTake(*reader, decode, f.chart, f.regions, window, progress, nullptr, deliveries),
+            f.framing};
   } catch (const UsageError&) {
     throw;
   } catch (const Error& e) {
@@ -68,7 +68,9 @@ void keepOnly(std::vector<PatchSample>& samples, const std::vector<size_t>& need
 
 }  // namespace
 
-LatitudeMeasure measureLatitude(const Series& s, const Progress& progress) {
+LatitudeMeasure measureLatitude(const Series& given, const Progress& progress) {
+  Series s = given;
+  if (s.decode.developedLike.empty()) s.decode.developedLike = s.base;
   std::vector<const TakeSpec*> specs;
   for (const auto& t : s.takes)
     if (t.plannedStops) specs.push_back(&t);
@@ -108,6 +110,7 @@ LatitudeMeasure measureLatitude(const Series& s, const Progress& progress) {
   m.display = s.display;
   m.curve = s.decode.curve;
   m.logEncoding = figures.logEncoding();
+  m.primaries = s.decode.primaries.value_or(s.decode.matrix.value_or(Primaries::Bt709));
   m.delivery = s.delivery;
   m.toGrey = figures.toGrey();
   m.toSkin = figures.toSkin();

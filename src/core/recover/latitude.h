@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "chart/registration.h"
 #include "measure/range.h"
 #include "recover/bring_back.h"
 #include "recover/correction.h"
@@ -34,6 +35,15 @@ struct RungFigures {
   std::optional<double> smear;       // share of it that a moving part loses beyond that
 };
 
+// A patch or an object as one take has it, for comparing bodies.
+struct AreaColour {
+  std::string name, role;
+  bool neutral = false;
+  bool intact = true;  // less than a thousandth of its pixels at the end of a channel
+  Vec3 light{};        // scene-linear mean, brought back by exposure alone
+  Vec3 error{};        // its standard errors
+};
+
 // What was measured of one take after bring-back by one branch and the display transform. Pure numbers.
 struct TakeMetrics {
   std::string name;
@@ -44,8 +54,8 @@ struct TakeMetrics {
   int patchesUsed = 0;
   bool byMedian = false;
   double scatterStops = 0;
-  double shiftX = 0, shiftY = 0;  // pixels by which chart and objects were followed
-  double driftStops = 0;          // change of light from the first to the last frame
+  Framing framing;        // by which chart and objects were followed, in pixels of the clip
+  double driftStops = 0;  // change of light from the first to the last frame
   // Per cent by channel, worst skin region; nothing where the channel's end is not known.
   std::array<std::optional<double>, 3> clippedSkin{};
   std::string clippedWhere;
@@ -63,6 +73,7 @@ struct TakeMetrics {
   std::string skinWhere;
   double deltaMean = 0, deltaMax = 0;
   std::vector<std::pair<std::string, double>> deltaByPatch;
+  std::vector<AreaColour> colours;                  // of the headline alone
   std::vector<std::pair<std::string, Vec3>> codes;  // by patch, after the branch, of the log encoding
   // By criterion, of those measured as such, at the headline delivery; nullopt: withheld (more than half
   // clipped), or not to be had from this clip.
@@ -101,6 +112,7 @@ struct LatitudeMeasure {
   TakeMetrics base;                 // against itself
   std::string faceGrey, darkPatch;  // patches used
   std::string display, curve, logEncoding;
+  Primaries primaries = Primaries::Bt709;
   Delivery delivery;
   double wrongCurveScatter = 0;
   std::vector<StressStep> stress;  // what TakeMetrics::stressed was stressed by

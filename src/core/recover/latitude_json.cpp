@@ -2,6 +2,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/json_numbers.h"
+#include "base/units.h"
 #include "recover/latitude.h"
 #include "recover/reducer.h"
 
@@ -174,7 +175,9 @@ json latitudeToJson(const LatitudeMeasure& m, const LatitudeResult& r, const Cri
                           {"pedestal", t.q()},
                           {"scatter_stops", t.scatterStops},
                           {"drift_stops", t.driftStops},
-                          {"followed_pixels", {{"x", t.shiftX}, {"y", t.shiftY}}},
+                          {"followed_pixels", {{"x", t.framing.dx}, {"y", t.framing.dy}}},
+                          {"followed_turn_degrees", t.framing.turn * kDegrees},
+                          {"followed_scale", t.framing.scale},
                           {"metrics", metricsJson(t)},
                           {"branches", branchesJson(m, i, profile)},
                           {"reducer", reducerJson(t, profile)},

@@ -71,6 +71,13 @@ json rungsJson(const TakeMetrics& m) {
   return list;
 }
 
+json coloursJson(const TakeMetrics& m) {
+  json list = json::array();
+  for (const auto& c : m.colours)
+    list.push_back({c.name, c.role, c.neutral, c.intact, threeNumbers(c.light), threeNumbers(c.error)});
+  return list;
+}
+
 json stressedJson(const TakeMetrics& m) {
   json list = json::array();
   for (const auto& figures : m.stressed) list.push_back(figuresJson(figures));
@@ -105,7 +112,7 @@ json storedTake(const TakeMetrics& m) {
           {"by_median", m.byMedian},
           {"scatter", m.scatterStops},
           {"drift", m.driftStops},
-          {"followed", {m.shiftX, m.shiftY}},
+          {"followed", {m.framing.dx, m.framing.dy, m.framing.turn, m.framing.scale}},
           {"clipped_skin", threeNumbers(m.clippedSkin)},
           {"suspected_clip", number(m.suspectedClip)},
           {"clip_room", room},
@@ -117,6 +124,7 @@ json storedTake(const TakeMetrics& m) {
           {"delta", {m.deltaMean, m.deltaMax}},
           {"delta_by_patch", deltas},
           {"codes", codes},
+          {"colours", coloursJson(m)},
           {"figures", figuresJson(m.figures)},
           {"delivered", delivered},
           {"rungs", rungsJson(m)},
@@ -141,8 +149,8 @@ TakeMetrics takeFromJson(const json& j) {
   m.byMedian = j.at("by_median");
   m.scatterStops = j.at("scatter");
   m.driftStops = j.at("drift");
-  m.shiftX = j.at("followed").at(0);
-  m.shiftY = j.at("followed").at(1);
+  const json& f = j.at("followed");
+  m.framing = {f.at(0), f.at(1), f.at(2), f.at(3), 0};
   for (size_t c = 0; c < 3; ++c) m.clippedSkin[c] = optionalNumber(j.at("clipped_skin").at(c));
   m.clippedWhere = j.at("clipped_where");
   m.rebuiltSkin = optionalNumber(j.at("rebuilt_skin"));
@@ -159,6 +167,8 @@ TakeMetrics takeFromJson(const json& j) {
   m.deltaMax = j.at("delta").at(1);
   for (const auto& d : j.at("delta_by_patch")) m.deltaByPatch.emplace_back(d.at(0), d.at(1));
   for (const auto& c : j.at("codes")) m.codes.emplace_back(c.at(0), vectorFrom(c.at(1)));
+  for (const auto& c : j.at("colours"))
+    m.colours.push_back({c.at(0), c.at(1), c.at(2), c.at(3), vectorFrom(c.at(4)), vectorFrom(c.at(5))});
   m.figures = figuresFrom(j.at("figures"));
   for (const auto& d : j.at("delivered"))
     m.delivered.push_back({deliveryFrom(d.at(0)), figuresFrom(d.at(1))});
@@ -192,6 +202,7 @@ json toJson(const LatitudeMeasure& m) {
             {"display", m.display},
             {"curve", m.curve},
             {"log_encoding", m.logEncoding},
+            {"primaries", nameOf(m.primaries)},
             {"delivery", toJson(m.delivery)},
             {"to_grey", number(m.toGrey)},
             {"to_skin", number(m.toSkin)},
@@ -217,6 +228,7 @@ LatitudeMeasure latitudeFromJson(const json& j) {
   m.display = j.at("display");
   m.curve = j.at("curve");
   m.logEncoding = j.at("log_encoding");
+  m.primaries = parsePrimaries(j.at("primaries")).value_or(Primaries::Bt709);
   m.wrongCurveScatter = j.at("wrong_curve_scatter");
   m.delivery = deliveryFrom(j.at("delivery"));
   m.toGrey = optionalNumber(j.at("to_grey"));

@@ -61,7 +61,7 @@ class Renderer {
  public:
   Renderer(const ClipInfo& info, const DecodeOptions& decode, const Correction& correction,
            const std::string& display, Recovery recovery)
-      : decoder_(info.format, withCurve(decode, info)),
+      : decoder_(info.format, resolved(decode, info)),
         transform_(display),
         shown_(transform_),
         corrected_(correction, decoder_.curveName(), decoder_.curve()),

@@ -54,8 +54,7 @@ std::vector<size_t> BracketFigures::sampledPatches() const {
 TakeMetrics BracketFigures::metricsOf(const TakeSpec& spec, const MeasuredTake& measured) const {
   const TakeStats& t = measured.stats;
   TakeMetrics m;
-  m.shiftX = measured.dx;
-  m.shiftY = measured.dy;
+  m.framing = measured.framing;
   m.name = spec.name;
   m.planned = spec.plannedStops.value_or(0);
   m.frames = t.frames;
@@ -79,8 +78,24 @@ TakeMetrics BracketFigures::metricsOf(const TakeSpec& spec, const MeasuredTake& 
   findClipped(t, m);
   findAfter(t, m);
   findDetail(t, m);
+  m.colours = coloursOf(t, b);
   if (m.measured.value_or(m.planned) < -kUnderBase && !isFarFromLimits(m.figures, s_.wanted)) findRungs(t, m);
   return m;
+}
+
+std::vector<AreaColour> BracketFigures::coloursOf(const TakeStats& t, const BringBack& back) const {
+  std::vector<AreaColour> out;
+  const auto add = [&](const AreaStats& a, bool neutral) {
+    const double error = std::sqrt(
+        a.lumaVariance / (std::max(1.0, a.pixels) * std::max<double>(1, static_cast<double>(t.frames))));
+    out.push_back({a.name, a.role, neutral, !isPartlyClipped(a, plateau_), back.apply(a.mean),
+                   Vec3{error, error, error}});
+    for (double& e : out.back().error) e /= back.k;
+  };
+  for (size_t i = 0; i < t.patches.size(); ++i)
+    add(t.patches[i], std::find(neutrals_.begin(), neutrals_.end(), i) != neutrals_.end());
+  for (const auto& r : t.regions) add(r, false);
+  return out;
 }
 
 std::vector<TakeMetrics> BracketFigures::branchesOf(const TakeMetrics& headline, const TakeStats& t) const {
@@ -93,6 +108,7 @@ std::vector<TakeMetrics> BracketFigures::branchesOf(const TakeMetrics& headline,
     if (!solved) continue;
     TakeMetrics m = headline;
     m.rungs.clear();
+    m.colours.clear();
     m.solved = std::move(*solved);
     findAfter(t, m);
     keepDetail(headline, m);
@@ -104,6 +120,7 @@ std::vector<TakeMetrics> BracketFigures::branchesOf(const TakeMetrics& headline,
 TakeMetrics BracketFigures::underLook(const TakeMetrics& neutral, const TakeStats& t) const {
   TakeMetrics m = neutral;
   m.rungs.clear();
+  m.colours.clear();
   m.stressed.clear();
   findAfter(t, m);
   findDetail(t, m);

@@ -11,7 +11,7 @@ namespace edge {
 
 struct MeasuredTake {
   TakeStats stats;
-  double dx = 0, dy = 0;  // by which the framing was followed
+  Framing framing;  // by which chart and objects were followed
 };
 
 // Noise and detail are so far from their clean limits that a stricter profile would not want them better.
@@ -60,6 +60,7 @@ class BracketFigures {
   void addClipRoom(const AreaStats& a, TakeMetrics& m) const;
   void findClipped(const TakeStats& t, TakeMetrics& m) const;
   [[nodiscard]] std::vector<ColourPair> pairsOf(const TakeStats& t) const;
+  [[nodiscard]] std::vector<AreaColour> coloursOf(const TakeStats& t, const BringBack& back) const;
   static void keepDetail(const TakeMetrics& headline, TakeMetrics& m);
   void findAfter(const TakeStats& t, TakeMetrics& m) const;
   void findColour(const TakeStats& t, TakeMetrics& m) const;

@@ -93,7 +93,6 @@ ExposureCard cardOf(const Finding& f) {
   ExposureCard card;
   const Configuration& c = f.configuration;
   card.title = c.label();
-  card.subtitle = c.light.empty() ? "" : "light " + c.light;
   if (const auto level = greyLevel(f); !level.empty())
     card.lines.push_back({"Grey card at", level, "published level of the curve"});
   addRange(f, card);

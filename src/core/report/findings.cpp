@@ -32,8 +32,7 @@ std::optional<Limit> headlineOf(const Finding& f) {
 
 std::string htmlCard(const Finding& f) {
   const ExposureCard card = cardOf(f);
-  std::string s = fmt::format("<section><h2>{}</h2><p class=quiet>{}</p><dl>\n", escapedMarkup(card.title),
-                              escapedMarkup(card.subtitle));
+  std::string s = fmt::format("<section><h2>{}</h2><dl>\n", escapedMarkup(card.title));
   for (const auto& l : card.lines)
     s += fmt::format("<dt>{}</dt><dd><b>{}</b> <span class=quiet>{}</span></dd>\n", escapedMarkup(l.label),
                      escapedMarkup(l.value), escapedMarkup(l.note));

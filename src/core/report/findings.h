@@ -39,7 +39,7 @@ struct CardLine {
   std::string label, value, note;
 };
 struct ExposureCard {
-  std::string title, subtitle;
+  std::string title;
   std::vector<CardLine> lines;
   std::vector<std::string> advice;
   std::vector<std::string> notEstablished;  // what this test does not show

@@ -14,7 +14,11 @@ Knowledge knowledgeOf(const std::vector<Finding>& findings) {
       of.overGood = e.over.lastGood, of.overBad = e.over.firstBad;
       of.underGood = e.under.lastGood, of.underBad = e.under.firstBad;
     }
-    k.by[configurationKey(f.configuration.body, f.configuration.mode, f.configuration.iso)] = of;
+    const Configuration& c = f.configuration;
+    k.by[configurationKey(c.body, c.mode, c.iso, c.light)] = of;
+    // Where the sensor clips does not depend on the light's colour: it serves where nothing else is known.
+    auto& plain = k.by[configurationKey(c.body, c.mode, c.iso)];
+    if (!plain.headroomStops) plain.headroomStops = of.headroomStops;
   }
   return k;
 }

@@ -279,7 +279,7 @@ SceneImage withSlate(SceneImage scene, const QrSymbol& symbol, double height, do
   constexpr int kQuiet = 4;  // modules of white around, as the standard asks
   constexpr float kWhite = 0.75F, kBlack = 0.035F;
   const double side = height * scene.height, module = side / (symbol.side + 2 * kQuiet);
-  const double turn = turnDegrees * std::numbers::pi / 180, c = std::cos(turn), s = std::sin(turn);
+  const double turn = turnDegrees / kDegrees, c = std::cos(turn), s = std::sin(turn);
   for (int y = 0; y < scene.height; ++y)
     for (int x = 0; x < scene.width; ++x) {
       const double dx = x + 0.5 - scene.width / 2.0, dy = y + 0.5 - scene.height / 2.0;

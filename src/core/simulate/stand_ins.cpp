@@ -58,7 +58,7 @@ double SimulatedSet::lampLux(const std::string& name) const {
 }
 
 double SimulatedSet::keyLux() const {
-  const LampSpec* key = keyLamp(recipe_);
+  const LampSpec* key = burning_.empty() ? keyLamp(recipe_) : keyOf(recipe_, burning_);
   return scene_ == Scene::Wedge ? wedgeLux_ : key ? lampLux(key->name) : 0;
 }
 
@@ -104,6 +104,7 @@ void SimulatedSet::prepare(const Plan& plan, const Take& t) {
   scene_ = blockOf(s.kind).scene;
   gel_ = t.settings.gel.value();
   if (scene_ == Scene::Wedge) wedgeLux_ = t.settings.light.value();
+  burning_ = t.settings.lamps;
   for (const auto& l : t.settings.lamps) setLamp(l.name, l.percent, l.distance);
   frames_ = t.role == TakeRole::Wedge ? scenario_.wedgeFrames : scenario_.bracketFrames;
 }

@@ -51,6 +51,7 @@ class SimulatedSet : public CameraDevice, public LightMeterDevice, public Dimmer
     Metres distance{2};
   };
   std::map<std::string, LampState> lamps_;
+  std::vector<LampSetting> burning_;  // as of the last take; empty: none was prepared
   Scene scene_ = Scene::Bench;
   double wedgeLux_ = 0;
   double gel_ = 0;

@@ -1,0 +1,98 @@
+#include "report/review_pool.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/numbers.h"
+#include "project/analysis.h"
+
+namespace fs = std::filesystem;
+
+namespace edge {
+namespace {
+
+Shown shownOf(const Configuration& c, const ClipRecord& clip, const fs::path& folder, ShownKind kind) {
+  Shown s;
+  s.kind = kind, s.group = c.label(), s.body = c.body;
+  s.key = fmt::format("{}|{}|{}|{}", clip.path, clip.hash, clip.first, static_cast<int>(kind));
+  s.clip = folder / clip.path, s.decode = decodeOfBracket(c, folder), s.window = {clip.first, clip.frames};
+  s.display = c.display, s.stops = clip.plannedStops.value_or(0);
+  return s;
+}
+
+void addBracket(const Finding& f, const fs::path& folder, std::vector<Shown>& out) {
+  const Configuration& c = f.configuration;
+  std::vector<const ClipRecord*> clips;
+  for (const auto& r : c.clips)
+    if (r.kind == ClipKind::Base || r.kind == ClipKind::Take) clips.push_back(&r);
+  const auto stopsOfClip = [](const ClipRecord* r) {
+    return r->kind == ClipKind::Base ? 0.0 : r->plannedStops.value_or(0);
+  };
+  std::stable_sort(clips.begin(), clips.end(),
+                   [&](const auto* a, const auto* b) { return stopsOfClip(a) < stopsOfClip(b); });
+  for (const auto* r : clips) {
+    const bool base = r->kind == ClipKind::Base;
+    Shown s = shownOf(c, *r, folder, base ? ShownKind::Base : ShownKind::AsShot);
+    s.name = base ? "base" : formatStops(s.stops) + " as shot";
+    s.equalBrightness = base;
+    const TakeMetrics* measured = nullptr;
+    if (f.latitudeMeasure && base) measured = &f.latitudeMeasure->base;
+    if (f.latitudeMeasure && !base)
+      for (const auto& t : f.latitudeMeasure->takes)
+        if (t.name == r->name) measured = &t;
+    const auto figuresOf = [&] {
+      std::array<std::optional<double>, kCriteria> figures{};
+      for (const auto& spec : criteria()) figures[static_cast<size_t>(spec.id)] = spec.value(*measured);
+      return figures;
+    };
+    if (base && measured) s.figures = figuresOf();
+    out.push_back(s);
+    if (base || !measured || !measured->measured) continue;
+    s.kind = ShownKind::BroughtBack, s.correction = measured->solved.correction, s.equalBrightness = true;
+    s.key += fmt::format("|{:.6f}|{:.6f}", measured->k(), measured->q());
+    s.name = formatStops(s.stops) + " brought back", s.figures = figuresOf();
+    out.push_back(std::move(s));
+  }
+}
+
+void addLadder(const NoiseFinding& n, const fs::path& folder, std::vector<Shown>& out) {
+  if (!n.ladder) return;
+  for (const auto& t : n.ladder->takes)
+    for (const auto& r : n.subject.clipsOf(ClipKind::IsoLadder)) {
+      if (r.name != t.name) continue;
+      Shown s = shownOf(n.subject.setup, r, folder, ShownKind::Ladder);
+      s.decode.developedLike.clear();
+      s.group = n.subject.label(), s.name = fmt::format("ISO {:g}", t.iso), s.stops = 0;
+      s.correction.back.k = std::exp2(t.brightness - n.ladder->takes[0].brightness);
+      s.key += fmt::format("|{:.6f}", s.correction.back.k);
+      s.equalBrightness = true;
+      for (const auto& z : t.zones) {
+        if (!z.seen) continue;
+        const auto keep = [&](Criterion c, double v) {
+          auto& figure = s.figures[static_cast<size_t>(c)];
+          figure = std::max(figure.value_or(v), v);
+        };
+        keep(Criterion::LumaNoise, z.seen->luma), keep(Criterion::ChromaNoise, z.seen->chroma);
+      }
+      out.push_back(std::move(s));
+      break;
+    }
+}
+
+}  // namespace
+
+std::vector<Shown> shownOf(const std::vector<Finding>& findings, const std::vector<NoiseFinding>& noise,
+                           const fs::path& folder) {
+  std::vector<Shown> out;
+  for (const auto& f : findings) addBracket(f, folder, out);
+  for (const auto& n : noise) addLadder(n, folder, out);
+  return out;
+}
+
+Picture renderShown(const Shown& s, const Progress& progress) {
+  return renderPicture(s.clip, s.decode, s.window.first, s.correction, s.display, progress);
+}
+
+}  // namespace edge
