@@ -17,6 +17,7 @@
 #include "noise/noise_stage.h"
 #include "plan/plan_stage.h"
 #include "range/range_stage.h"
+#include "review/review_stage.h"
 #include "shell/main_window.h"
 #include "shoot/shoot_stage.h"
 
@@ -70,8 +71,6 @@ void shootSet(MainWindow& w, const QDir& out, const std::filesystem::path& demo)
   shooter.reading("fill", QString("%1 lux").arg(shooter.take()->settings.light.value() * 0.5), false,
                   "meter");
   shoot(w, out.filePath("shoot.png"));
-  stage->showPage(ShootStage::SlatePage);
-  shoot(w, out.filePath("shoot-slate.png"));
   w.setThemeKind(ThemeKind::Night);
   stage->showPage(ShootStage::GatePage);
   shoot(w, out.filePath("shoot-gate.png"));
@@ -246,6 +245,68 @@ void look(MainWindow& w, const QDir& out, const std::filesystem::path& demo) {
   each("empty");
 }
 
+// Three viewers of known limits judge the ladders; `all`: every way of looking and every part of a session.
+void shootReview(MainWindow& w, const QDir& out, const std::filesystem::path& demo, bool all) {
+  w.openProject(copyOf(demo, "screenshots-review.edgetest"));
+  settle(1500);
+  w.showStage("Review");
+  auto* stage = static_cast<ReviewStage*>(w.stage("Review"));
+  const auto loaded = [&] {
+    for (int i = 0; i < 200 && !stage->look().loaded(); ++i) settle(50);
+  };
+  loaded();
+  for (const auto& s : stage->pool())
+    if (s.kind == edge::ShownKind::BroughtBack && s.stops == -5 && s.group == stage->pool().front().group)
+      stage->look().choose(1, s.key);
+  loaded();
+  stage->look().canvas().setWay(LookWay::Divided);
+  stage->look().canvas().turnLine(15);
+  shoot(w, out.filePath("review-look.png"));
+  if (all) {
+    stage->look().canvas().setWay(LookWay::Difference);
+    shoot(w, out.filePath("review-difference.png"));
+    int slot = 1;
+    for (const auto& s : stage->pool())
+      if (s.kind == edge::ShownKind::Ladder && slot < LookPage::kSlots) stage->look().choose(slot++, s.key);
+    loaded();
+    stage->look().canvas().setWay(LookWay::Side);
+    stage->look().canvas().setZoom(1);
+    stage->look().canvas().setLift(3);
+    shoot(w, out.filePath("review-side.png"));
+  }
+  stage->showPage(ReviewStage::Blind);
+  if (all) shoot(w, out.filePath("blind-empty.png"));
+  edge::SessionPlan plan;
+  plan.title = "Ladders of three bodies", plan.repeats = 8, plan.seed = 7, plan.criterion = "noise_luma";
+  plan.viewers = {{"AB", "Corvane 35"}, {"CD", ""}, {"EF", "Pellam S6"}};
+  for (const auto& s : stage->pool())
+    if (s.kind == edge::ShownKind::Ladder)
+      plan.candidates.push_back(
+          {s.key, s.title(), s.body, s.figures[static_cast<size_t>(edge::Criterion::LumaNoise)]});
+  stage->blind().begin(plan);
+  if (all) {
+    shoot(w, out.filePath("blind-viewers.png"));
+    stage->blind().showTo(0);
+    for (int i = 0; i < 1200 && !stage->blind().shown().showing(); ++i) settle(50);
+    shoot(w, out.filePath("blind-shown.png"));
+  }
+  edge::BlindSession session = *stage->blind().session();
+  unsigned lot = 1;
+  for (size_t v = 0; v < plan.viewers.size(); ++v)
+    while (const auto t = edge::nextTrial(session, v)) {
+      lot = lot * 1664525U + 1013904223U;
+      const double figure = plan.candidates[edge::trialsOf(plan, v)[*t].first].figure.value_or(1),
+                   eye = 0.5 * (lot >> 8) / (1U << 24) - 0.25;
+      edge::addVote(session, v, figure < 1.3 + eye ? 2 : figure < 3.2 + eye ? 1 : 0, 3);
+    }
+  w.document().keepReview(std::string(edge::kReviewKey) + "0001", edge::toJson(session));
+  stage->blind().open(0);
+  stage->blind().unsealNow();
+  shoot(w, out.filePath("review-blind.png"));
+  stage->showPage(ReviewStage::Bodies);
+  shoot(w, out.filePath("review-bodies.png"));
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -286,6 +347,7 @@ int main(int argc, char** argv) {
     }
     return 0;
   }
+  if (words.contains("--review")) return shootReview(window, out, argv[1], true), 0;
   if (words.contains("--begin")) return shootBegin(window, out, argv[1], true), 0;
   if (words.contains("--noise")) return shootNoise(window, out, true), 0;
   if (words.contains("--range")) return shootRange(window, out, argv[1], true), 0;
@@ -295,14 +357,12 @@ int main(int argc, char** argv) {
   plan->tree().go("/lamps/0/minimum_percent");
   plan->choose(0, 9);
   shoot(window, out.filePath("plan.png"));
-  plan->showPage(1);
-  window.showSums(true);
-  window.sums().choose("light");
-  shoot(window, out.filePath("plan-sums.png"));
-  window.showSums(false);
   shootRange(window, out, argv[1], false);
   shootLatitude(window, out, false);
   shootNoise(window, out, false);
+  shootReview(window, out, argv[1], false);
+  window.openDemo(argv[1], words.contains("--small"));
+  waitForJob(window);
   window.showStage("Findings");
   shoot(window, out.filePath("findings.png"));
   shootSet(window, out, argv[1]);

@@ -91,6 +91,26 @@ TEST_F(ReviewWindow, ALiftedPictureSaysThatItIs) {
   EXPECT_EQ(look.canvas().treatment(), "");
 }
 
+// An encode is looked at and labelled; turned off, everything is as it was.
+TEST_F(ReviewWindow, AnEncodeIsShownAndSaysSo) {
+  open(measuredProject());
+  LookPage& look = stage_->look();
+  ASSERT_TRUE(waitFor([&] { return look.loaded(); }));
+  const QImage plain = look.canvas().panes()[1].image;
+  for (const char* which : {"web", "broadcast"}) {
+    key(Qt::Key_D);
+    ASSERT_TRUE(waitFor([&] { return look.loaded(); }));
+    const LookPane& pane = look.canvas().panes()[1];
+    EXPECT_TRUE(pane.caption.contains(which) && pane.caption.contains("not judged"))
+        << pane.caption.toStdString();
+    EXPECT_NE(pane.image, plain);
+    EXPECT_EQ(pane.image.size(), plain.size());
+  }
+  key(Qt::Key_D);
+  ASSERT_TRUE(waitFor([&] { return look.loaded(); }));
+  EXPECT_EQ(look.canvas().panes()[1].image, plain);
+}
+
 TEST_F(ReviewWindow, TheLineIsDrawnAlongAndTurned) {
   open(measuredProject());
   LookPage& look = stage_->look();
@@ -151,6 +171,20 @@ TEST_F(ReviewWindow, LookingIsFast) {
   }
   std::printf("wipe, flip, pan, zoom: at most %.1f ms\n", worst);
   EXPECT_LT(worst, 16);
+  // Four crops at their speed.
+  look.choose(2, keyOf(ShownKind::BroughtBack, -2, "Pellam S6"));
+  look.choose(3, keyOf(ShownKind::BroughtBack, 2, "Pellam S6"));
+  ASSERT_TRUE(waitFor([&] { return look.loaded() && c.panes().size() == 4; }));
+  c.setWay(LookWay::Side);
+  look.setPlaying(true);
+  ASSERT_TRUE(waitFor([&] { return look.playing(); }));
+  settle(2500);
+  std::printf("four crops play at %.1f frames a second\n", look.framesPerSecond());
+  EXPECT_GT(look.framesPerSecond(), 23);
+  const QImage crop = c.panes()[0].image;
+  look.setPlaying(false);
+  ASSERT_TRUE(waitFor([&] { return look.loaded(); }));
+  EXPECT_GE(c.panes()[0].image.width(), crop.width()) << "the whole picture again";
 }
 
 // What a person or a screen reader could find while a session is on.

@@ -29,7 +29,7 @@ std::vector<float> ramp(int w, int h) {
 // What a frame reads as, 0..1, first row.
 std::vector<float> firstRow(const fs::path& clip) {
   const auto reader = openClip(clip);
-  const Decoder d(reader->info().format, {"linear", Range::Full, {}, {}});
+  const Decoder d(reader->info().format, {"linear", Range::Full, {}, {}, {}, {}});
   std::vector<float> out;
   forEachFrame(*reader, {0, 1}, Progress(), [&](const Frame& f) {
     out.resize(3 * static_cast<size_t>(d.developedWidth()));

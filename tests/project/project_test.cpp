@@ -28,7 +28,7 @@ Configuration sample() {
   Configuration c;
   c.iso = 800, c.body = "Tarn M1", c.light = "3200 K";
   c.mode = "log";
-  c.decode = {"acescct", Range::Full, Primaries::Bt2020, std::nullopt};
+  c.decode = {"acescct", Range::Full, Primaries::Bt2020, std::nullopt, {}, {}};
   c.wedge = wedgeChart({0, -1, -2}, 640, 360), c.bench = benchChart(640, 360),
   c.regions = benchRegions(640, 360);
   c.clips = {{0, ClipKind::Base, "base", 0.0, "clips/base.mkv", "00"},

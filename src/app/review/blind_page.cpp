@@ -307,7 +307,7 @@ void BlindPage::fillReport() {
   try {
     const SessionReport r = reportOf(*s);
     const CriterionSpec* c = specOfMetric(s->plan.criterion);
-    report_->setHtml(q(reviewHtml(*s, r, c ? c->unit : "")));
+    report_->setHtml(q(reviewHtml(*s, r)));
     take_->setEnabled(c && r.threshold && r.threshold->clean && !r.threshold->contradictory);
   } catch (const Error& e) {
     report_->setPlainText(q(e.problem() + "\n" + e.remedy()));

@@ -88,9 +88,12 @@ void BodiesPage::refresh() {
     for (const auto* f : measured)
       boxes[i]->addItem(q(f->configuration.label()), qlonglong(f->configuration.id));
     int at = before[i].isValid() ? boxes[i]->findData(before[i]) : -1;
-    // First the first, against the first of another body.
-    for (size_t k = 0; at < 0 && i == 1 && k < measured.size(); ++k)
-      if (measured[k]->configuration.body != measured[0]->configuration.body) at = static_cast<int>(k);
+    // First the first, against the first of another body, in the same mode if there is one.
+    for (const bool sameMode : {true, false})
+      for (size_t k = 0; at < 0 && i == 1 && k < measured.size(); ++k) {
+        const Configuration &c = measured[k]->configuration, &first = measured[0]->configuration;
+        if (c.body != first.body && (!sameMode || c.mode == first.mode)) at = static_cast<int>(k);
+      }
     boxes[i]->setCurrentIndex(std::max(0, at));
   }
   compareChosen();
@@ -199,6 +202,9 @@ void BodiesPage::fillMatch() {
       "{:.1f} by the "
       "matrix{}</p>",
       m.before, m.after, m.afterCdl ? fmt::format(", {:.1f} by the CDL", *m.afterCdl) : "");
+  if (m.after >= m.before && (!m.afterCdl || *m.afterCdl >= m.before))
+    return match_->setHtml(
+        q(h + "<p>Neither brings them nearer to each other than they are: no match is needed.</p>"));
   h += "<p><b>Matrix</b> on scene-linear light" + std::string(m.diagonal ? ", gains alone" : "") + "<br>";
   for (const auto& r : m.matrix)
     h += fmt::format("{:+.4f} &nbsp; {:+.4f} &nbsp; {:+.4f}<br>", r[0], r[1], r[2]);

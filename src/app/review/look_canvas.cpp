@@ -37,18 +37,23 @@ void LookCanvas::setPanes(std::vector<LookPane> panes) {
 
 void LookCanvas::setWay(LookWay way) {
   way_ = way, update();
+  emit changed();
 }
 void LookCanvas::setZoom(int zoom) {
   zoom_ = std::clamp(zoom, 0, kMostZoom), update();
+  emit changed();
 }
 void LookCanvas::setLift(int stops) {
   lift_ = stops, update();
+  emit changed();
 }
 void LookCanvas::setChannel(int channel) {
   channel_ = channel, update();
+  emit changed();
 }
 void LookCanvas::setGain(int gain) {
   gain_ = gain, update();
+  emit changed();
 }
 void LookCanvas::setCaptions(bool on) {
   captions_ = on, update();

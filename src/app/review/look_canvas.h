@@ -50,7 +50,7 @@ class LookCanvas : public QWidget {
   [[nodiscard]] QString treatment() const;
 
  signals:
-  void changed();  // zoom, centre, way or line, by hand
+  void changed();  // what is seen of the pictures, and how
 
  protected:
   void paintEvent(QPaintEvent* event) override;

@@ -51,6 +51,14 @@ LookPage::LookPage(QWidget* parent) : QWidget(parent) {
   lift_ = button("Lift shadows  L", "by three stops, for looking only; it is written on the picture", this);
   channel_ = button("", "all channels, or one as grey", this);
   play_ = button("Play  P", "the middle of each, at its speed, from memory", this);
+  encoded_ = button("", "as a web or broadcast encode would show it; never judged", this);
+  connect(encoded_, &QPushButton::clicked, this, &LookPage::turnEncode);
+  megabits_ = new QDoubleSpinBox(this);
+  megabits_->setAccessibleName("Bit rate of the encode");
+  megabits_->setRange(0.1, 400), megabits_->setDecimals(1), megabits_->setSuffix(" Mb/s");
+  megabits_->setKeyboardTracking(false);
+  megabits_->hide();
+  connect(megabits_, &QDoubleSpinBox::valueChanged, this, &LookPage::load);
   lift_->setCheckable(true), play_->setCheckable(true);
   words_ = new QLabel(this);
   words_->setObjectName("quiet");
@@ -70,7 +78,8 @@ LookPage::LookPage(QWidget* parent) : QWidget(parent) {
   connect(play_, &QPushButton::toggled, this, &LookPage::setPlaying);
   auto* save = button("Export…  E", "what is seen, with what it is written on it", this);
   connect(save, &QPushButton::clicked, this, &LookPage::askExport);
-  for (QWidget* w : std::initializer_list<QWidget*>{way_, zoom_, lift_, channel_, play_, save})
+  for (QWidget* w :
+       std::initializer_list<QWidget*>{way_, zoom_, lift_, channel_, encoded_, megabits_, play_, save})
     row->addWidget(w);
   row->addWidget(words_, 1);
   column->addLayout(chosen);
@@ -136,15 +145,22 @@ void LookPage::load() {
   trouble_.clear();
   std::vector<Shown> missing;
   for (int i = 0; i < kSlots; ++i)
-    if (const Shown* s = shownIn(i); s && !store_.find(s->key)) missing.push_back(*s);
+    if (const Shown* s = shownIn(i); s && !store_.find(keyOf(*s))) missing.push_back(*s);
   refreshPanes();
   if (missing.empty()) return job_.cancel();
-  job_.start("pictures", [this, missing](const Progress& progress, const Job::Deliver& deliver) {
+  std::vector<std::string> keys;
+  for (const auto& s : missing) keys.push_back(keyOf(s));
+  job_.start("pictures", [this, missing, keys, encode = encode_, megabits = megabits_->value()](
+                             const Progress& progress, const Job::Deliver& deliver) {
     parallelFor(static_cast<int>(missing.size()), [&](int i) {
-      const Shown& s = missing[static_cast<size_t>(i)];
-      auto picture = std::make_shared<const Picture>(renderShown(s, progress));
-      deliver([this, picture, key = s.key] {
+      const auto k = static_cast<size_t>(i);
+      double came = 0;
+      auto picture = std::make_shared<const Picture>(
+          encode ? renderEncoded(missing[k], *encode, megabits, &came, progress)
+                 : renderShown(missing[k], progress));
+      deliver([this, picture, key = keys[k], came] {
         store_.put(key, picture);
+        came_[key] = came;
         refreshPanes();
       });
     });
@@ -163,7 +179,11 @@ void LookPage::refreshPanes() {
     if (!s) continue;
     LookPane p;
     p.caption = q(s->title());
-    if (const auto picture = store_.find(s->key))
+    if (encode_)
+      p.caption += QString(" · %1 encode, %2, %3 Mb/s: not judged")
+                       .arg(specOf(*encode_).key, specOf(*encode_).words)
+                       .arg(came_.count(keyOf(*s)) ? came_.at(keyOf(*s)) : megabits_->value(), 0, 'f', 1);
+    if (const auto picture = store_.find(keyOf(*s)))
       p.image = imageOf(*picture);
     else
       p.message = trouble_.isEmpty() ? "on its way …" : trouble_;
@@ -179,6 +199,8 @@ void LookPage::say() {
                  "  Z");
   static const char* const kChannels[] = {"all channels", "red", "green", "blue"};
   channel_->setText(QString(kChannels[channelNow_ + 1]) + "  C");
+  encoded_->setText((encode_ ? QString("%1 encode").arg(specOf(*encode_).key) : QString("not encoded")) +
+                    "  D");
   QStringList words;
   const Shown* first = nullptr;
   bool equal = true;
@@ -196,6 +218,23 @@ void LookPage::say() {
                  .arg(rate_ > 0.98 * fps_ ? "" : ", not held");
   words_->setText(words.join(" · "));
   words_->setToolTip(words_->text());
+}
+
+std::string LookPage::keyOf(const Shown& s) const {
+  return encode_ ? s.key + "|" + specOf(*encode_).key + "|" + std::to_string(megabits_->value()) : s.key;
+}
+
+// As it is, after each encode, as it is.
+void LookPage::turnEncode() {
+  const size_t next = encode_ ? static_cast<size_t>(*encode_) + 1 : 0;
+  encode_ = next < encodes().size() ? std::optional(encodes()[next].id) : std::nullopt;
+  {
+    const QSignalBlocker quietly(megabits_);
+    if (encode_) megabits_->setValue(specOf(*encode_).megabits);
+  }
+  megabits_->setVisible(encode_.has_value());
+  load();
+  say();
 }
 
 void LookPage::turnWay() {
@@ -256,7 +295,7 @@ void LookPage::loadFrames() {
   std::vector<Shown> list;
   for (int i = 0; i < kSlots; ++i)
     if (const Shown* s = shownIn(i)) list.push_back(*s);
-  if (list.empty() || !loaded()) return setPlaying(false);
+  if (list.empty() || !loaded() || encode_) return setPlaying(false);  // an encode is looked at standing
   if (canvas_->zoom() == 0) canvas_->setZoom(1);
   if (canvas_->way() == LookWay::Difference) canvas_->setWay(LookWay::Side);
   const QPointF centre = canvas_->centre();
@@ -335,6 +374,7 @@ std::vector<Command> LookPage::commands() {
        [this] { canvas_->setWay(LookWay::InPlace), canvas_->showNext(), say(); }, some},
       {"L", "lift the shadows, for looking only", [this] { lift_->toggle(); }, {}},
       {"C", "one channel after the other, as grey", [this] { channel_->click(); }, {}},
+      {"D", "as a web, as a broadcast encode would show it, as it is", [this] { turnEncode(); }, {}},
       {"G",
        "difference: times 1, 4, 16",
        [this] {

@@ -1,10 +1,12 @@
 // Any two to four of what was measured, looked at together.
 #pragma once
 #include <QComboBox>
+#include <QDoubleSpinBox>
 #include <QElapsedTimer>
 #include <QLabel>
 #include <QPushButton>
 #include <QTimer>
+#include <map>
 
 #include "report/review_pool.h"
 #include "review/look_canvas.h"
@@ -41,6 +43,8 @@ class LookPage : public QWidget {
 
  private:
   [[nodiscard]] const Shown* shownIn(int slot) const;
+  [[nodiscard]] std::string keyOf(const Shown& shown) const;  // of its picture as it is shown now
+  void turnEncode();
   void load();
   void refreshPanes();
   void say();
@@ -54,7 +58,10 @@ class LookPage : public QWidget {
 
   std::vector<Shown> pool_;
   QComboBox* slots_[kSlots];
-  QPushButton *way_, *zoom_, *lift_, *channel_, *play_;
+  QPushButton *way_, *zoom_, *lift_, *channel_, *play_, *encoded_;
+  QDoubleSpinBox* megabits_;
+  std::optional<Encode> encode_;        // pictures are shown after it
+  std::map<std::string, double> came_;  // Mb/s, by what was encoded
   LookCanvas* canvas_;
   QLabel* words_;
   PictureStore store_;

@@ -87,7 +87,7 @@ QString ReviewStage::state() const {
   if (!document_.isOpen()) return "no project";
   int open = 0, all = 0;
   for (const auto& [key, value] : document_.reviews()) ++all, open += !value.value("unsealed", false);
-  if (all == 0) return "nothing judged blind";
+  if (all == 0) return "no session yet";
   return open > 0 ? QString("%1 sealed").arg(open) : QString("%1 unsealed").arg(all);
 }
 

@@ -106,6 +106,7 @@ QTableView::item { padding: 2px 4px; border-top: 1px solid transparent; border-b
 QTreeView::item { padding: 1px 2px; border-top: 1px solid transparent; border-bottom: 1px solid transparent; } QTreeView QLineEdit, QTreeView QComboBox { padding: 0 4px; min-height: 18px; }
 QListView::item { padding: 2px; border-top: 1px solid transparent; border-bottom: 1px solid transparent; }
 QTableView::item:selected, QTreeView::item:selected, QListView::item:selected { background: %3; border-top: 1px solid %6; border-bottom: 1px solid %6; }
+QHeaderView, QTableCornerButton::section { background: %2; border: none; }
 QHeaderView::section { background: %2; color: %5; border: none; border-bottom: 1px solid %4; padding: 3px 6px; font-size: 12px; }
 QTextBrowser { background: %2; border: 1px solid %2; }
 QComboBox QAbstractItemView { background: %3; border: 1px solid %4; selection-background-color: %6; selection-color: %7; }

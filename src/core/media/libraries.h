@@ -2,6 +2,7 @@
 // for them: OpenImageIO brings some 250 libraries into the process (0.35 s, 100 MB), FFmpeg some 130. Sums,
 // plans and the window do without. What crosses the border is declared here; both sides are built together.
 #pragma once
+#include "media/delivered.h"
 #include "media/readers.h"
 #include "media/writers.h"
 
@@ -23,4 +24,7 @@ void edgeReadPicture(const std::filesystem::path& file, bool headerOnly, edge::S
 void edgeOpenMovie(const std::filesystem::path& file, int threads, std::unique_ptr<edge::ClipReader>& reader);
 void edgeOpenMovieSink(const std::filesystem::path& file, int width, int height, int fps, int threads,
                        std::unique_ptr<edge::MovieSink>& sink);
+void edgeThroughEncode(edge::Encode encode, double megabits, int width, int height, double fps,
+                       const std::vector<std::vector<std::uint8_t>>& frames, const edge::Progress& progress,
+                       edge::Encoded& out);
 }

@@ -91,6 +91,23 @@ std::vector<Shown> shownOf(const std::vector<Finding>& findings, const std::vect
   return out;
 }
 
+Picture renderEncoded(const Shown& s, Encode encode, double megabits, double* came,
+                      const Progress& progress) {
+  constexpr std::int64_t kFrames = 24;
+  const auto info = openClip(s.clip)->info();
+  const int cell = info.format.layout == Layout::Cfa ? 2 : 1;
+  const Rect whole{0, 0, info.format.width / cell / 2 * 2, info.format.height / cell / 2 * 2};
+  const std::int64_t count = s.window.count > 0 ? std::min(s.window.count, kFrames) : kFrames;
+  std::vector<std::vector<std::uint8_t>> frames;
+  for (auto& p :
+       renderFrames(s.clip, s.decode, {s.window.first, count}, whole, s.correction, s.display, progress))
+    frames.push_back(std::move(p.rgb));
+  Encoded e = throughEncode(encode, megabits, whole.width, whole.height, info.fps > 0 ? info.fps : 24, frames,
+                            progress);
+  if (came) *came = e.megabits;
+  return {whole.width, whole.height, std::move(e.frames[3 * e.frames.size() / 4])};
+}
+
 Picture renderShown(const Shown& s, const Progress& progress) {
   return renderPicture(s.clip, s.decode, s.window.first, s.correction, s.display, progress);
 }

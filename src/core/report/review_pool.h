@@ -1,6 +1,7 @@
 // Everything measured that can be looked at and judged by eye: bases, takes as shot and brought back, ISOs of
 // a ladder at equal brightness.
 #pragma once
+#include "media/delivered.h"
 #include "project/noise_project.h"
 #include "recover/picture.h"
 #include "report/findings.h"
@@ -32,5 +33,9 @@ struct Shown {
                                          const std::filesystem::path& folder);
 // A frame of it as everybody sees it.
 [[nodiscard]] Picture renderShown(const Shown& shown, const Progress& progress);
+// The same after an encode at this rate, late among the frames that were encoded with it. `came`: the rate
+// that came out. For looking: nothing is ever judged by it.
+[[nodiscard]] Picture renderEncoded(const Shown& shown, Encode encode, double megabits, double* came,
+                                    const Progress& progress);
 
 }  // namespace edge

@@ -7,6 +7,7 @@
 
 #include "base/markup.h"
 #include "base/numbers.h"
+#include "recover/criteria.h"
 
 namespace edge {
 namespace {
@@ -26,6 +27,12 @@ std::string warningWords(const Warning& w) {
          escapedMarkup(w.message) + "</li>";
 }
 
+std::string criterionWords(const std::string& metric) {
+  for (const auto& c : criteria())
+    if (metric == c.metric) return c.words;
+  return metric;
+}
+
 std::string candidatesHtml(const BlindSession& s, const SessionReport& r) {
   const bool pairs = s.plan.ask == Ask::Pairs;
   std::vector<const CandidateReport*> order;
@@ -38,7 +45,8 @@ std::string candidatesHtml(const BlindSession& s, const SessionReport& r) {
   std::string h = "<table cellpadding=\"4\"><tr><th align=\"left\">picture</th>";
   h += pairs ? "<th align=\"left\">place (95 %)</th><th align=\"left\">won, lost</th>"
              : "<th align=\"left\">accepted</th><th align=\"left\">with clean-up or better</th>";
-  if (!s.plan.criterion.empty()) h += "<th align=\"left\">" + escapedMarkup(s.plan.criterion) + "</th>";
+  if (!s.plan.criterion.empty())
+    h += "<th align=\"left\">" + escapedMarkup(criterionWords(s.plan.criterion)) + "</th>";
   h += "</tr>";
   for (const auto* c : order) {
     const Candidate& of = s.plan.candidates[c->candidate];
@@ -87,7 +95,10 @@ std::string thresholdWords(const std::optional<ThresholdFit>& f, bool rising, co
   return words + (f->separable ? "; no answer contradicts another, a limit lies anywhere in its gap" : "");
 }
 
-std::string reviewHtml(const BlindSession& s, const SessionReport& r, const std::string& unit) {
+std::string reviewHtml(const BlindSession& s, const SessionReport& r) {
+  std::string unit;
+  for (const auto& c : criteria())
+    if (s.plan.criterion == c.metric) unit = c.unit;
   std::string h = "<h3>" + escapedMarkup(s.plan.title) + "</h3>";
   if (!r.warnings.empty()) {
     h += "<ul>";

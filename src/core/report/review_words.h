@@ -6,9 +6,8 @@
 
 namespace edge {
 
-// A fragment of HTML. `unit`: of the criterion that thresholds are of.
-[[nodiscard]] std::string reviewHtml(const BlindSession& session, const SessionReport& report,
-                                     const std::string& unit = "");
+// A fragment of HTML.
+[[nodiscard]] std::string reviewHtml(const BlindSession& session, const SessionReport& report);
 // "Accepted up to 2.3 (1.9 to 2.6), usable up to 4.8 (4.1 to 5.6)"; says what the answers don't bound.
 [[nodiscard]] std::string thresholdWords(const std::optional<ThresholdFit>& fit, bool rising,
                                          const std::string& unit = "");
