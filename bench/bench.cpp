@@ -11,10 +11,12 @@
 #include <numeric>
 
 #include "base/parallel.h"
+#include "color/display.h"
 #include "image/accumulator.h"
 #include "image/decode.h"
 #include "measure/range.h"
 #include "media/writers.h"
+#include "recover/picture.h"
 #include "simulate/random.h"
 #include "simulate/scenario.h"
 #include "simulate/scene.h"
@@ -69,7 +71,7 @@ void patchStatistics(benchmark::State& state) {
   std::vector<double> stops(21);
   std::iota(stops.begin(), stops.end(), 0.0);
   const Chart chart = wedgeChart(stops, kWidth, kHeight);
-  const Decoder decoder(uhd().format, {"acescct", {}, {}, {}});
+  const Decoder decoder(uhd().format, {"acescct", {}, {}, {}, {}, {}});
   std::vector<Rect> areas;
   for (const auto& p : chart.patches) areas.push_back(innerRect(p.corners, 0.08, 3, kMaxPatchSide));
   std::vector<std::vector<RegionAccumulator>> sums;
@@ -164,7 +166,7 @@ void rangeOfClip(benchmark::State& state) {
   for (auto _ : state) {
     const auto reader = openClip(c.path);
     const char* curve = state.range(0) == Dng ? "linear" : "acescct";
-    const WedgeMeasure w = measureWedge(*reader, {curve, {}, {}, {}}, c.chart, {}, Progress());
+    const WedgeMeasure w = measureWedge(*reader, {curve, {}, {}, {}, {}, {}}, c.chart, {}, Progress());
     benchmark::DoNotOptimize(analyseRange(w, {}));
   }
 }
@@ -175,10 +177,23 @@ BENCHMARK(rangeOfClip)
     ->Unit(benchmark::kMillisecond)
     ->Iterations(3);
 
+// Stage Review: four frames on their way to the screen beside each other, each from a clip opened anew.
+void fourPictures(benchmark::State& state) {
+  const BenchClip& c = clip(static_cast<int>(state.range(0)));
+  DecodeOptions decode;
+  decode.curve = state.range(0) == Dng ? "linear" : "acescct";
+  for (auto _ : state)
+    parallelFor(4, [&](int) {
+      benchmark::DoNotOptimize(renderPicture(c.path, decode, 0, 1, 0, kSoftShoulder, Progress()).rgb.data());
+    });
+}
+BENCHMARK(fourPictures)->Arg(Ffv1)->Arg(Tiff)->Arg(Dng)->UseRealTime()->Unit(benchmark::kMillisecond);
+
 // A changed threshold: the arithmetic of a measured wedge again.
 void thresholdChanged(benchmark::State& state) {
   const auto reader = openClip(clip(Tiff).path);
-  const WedgeMeasure w = measureWedge(*reader, {"acescct", {}, {}, {}}, clip(Tiff).chart, {}, Progress());
+  const WedgeMeasure w =
+      measureWedge(*reader, {"acescct", {}, {}, {}, {}, {}}, clip(Tiff).chart, {}, Progress());
   RangeOptions options;
   for (auto _ : state) {
     options.headlineSnr += 0.01;

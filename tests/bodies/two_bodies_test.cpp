@@ -10,7 +10,7 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "bodies/match_files.h"
-#include "color/look_files.h"
+#include "recover/look.h"
 #include "support/spoiled.h"
 #include "support/support.h"
 
@@ -243,6 +243,38 @@ std::filesystem::path shootBody(const std::filesystem::path& folder, const Body&
   }
   writeText(folder / "series.json", series.dump());
   return folder / "series.json";
+}
+
+// What is relied on from outside (the command line's contract), and files that OpenColorIO can read.
+TEST(TwoBodies, TheCommandSaysItAndWritesTheMatch) {
+  const TempFolder folder;
+  Body b;
+  b.mix = kMix;
+  const auto a = shootBody(folder.path() / "a", {}, 1), other = shootBody(folder.path() / "b", b, 2);
+  const Ran ran = runCli("bodies '" + a.string() + "' '" + other.string() + "' --limit 8 --cdl '" +
+                         (folder.path() / "out").string() + "'");
+  ASSERT_EQ(ran.exit, 0) << ran.err;
+  const auto j = nlohmann::json::parse(ran.out);
+  EXPECT_EQ(j["schema"], "edge-test/bodies/1");
+  ASSERT_EQ(j["patches"].size(), 5 * kSurfaces.size());
+  for (const auto& p : j["patches"])
+    for (const char* key : {"name", "step", "delta_e00", "a", "b", "measured"})
+      EXPECT_TRUE(p.contains(key)) << key;
+  EXPECT_EQ(j["match"]["matrix"].size(), 3U);
+  EXPECT_LT(j["match"]["after"], j["match"]["before"]);
+  EXPECT_EQ(j["match"]["cdl"]["slope"].size(), 3U);
+  EXPECT_EQ(j["intercut"]["limit"], 8);
+  EXPECT_LT(j["intercut"]["from"], j["intercut"]["to"]);
+  EXPECT_GE(j["intercut"]["sigma"], 0);
+  EXPECT_TRUE(j["opposite_drift"].is_array());
+  const auto& c = j["match"]["cdl"];
+  const Cdl cdl{c["slope"], c["offset"], c["power"], c["saturation"]};
+  const Vec3 code{0.3, 0.42, 0.55}, read = lookFrom(folder.path() / "out" / "b-to-a.cdl").code(code);
+  for (size_t k = 0; k < 3; ++k)
+    EXPECT_NEAR(read[k], cdl.apply(code)[k], 1e-3) << "as OpenColorIO reads it back";
+  const Ran same = runCli("bodies '" + a.string() + "' '" + (folder.path() / "gone.json").string() + "'");
+  EXPECT_EQ(same.exit, 1);
+  EXPECT_EQ(std::count(same.err.begin(), same.err.end(), '\n'), 1) << same.err;
 }
 
 TEST(TwoBodies, FootageOfTwoBodiesGivesTheMatrixBackWithinItsNoise) {

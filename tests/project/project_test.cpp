@@ -49,7 +49,7 @@ TEST(Project, KeepsConfigurationsDecisionsAndResultsApart) {
   EXPECT_EQ(p->title(), "Saltpan Road");
   const auto list = p->configurations();
   ASSERT_EQ(list.size(), 1U);
-  EXPECT_EQ(list[0].label(), "Tarn M1 · log · ISO 800");
+  EXPECT_EQ(list[0].label(), "Tarn M1 · log · ISO 800 · 3200 K");
   EXPECT_EQ(list[0].decode.matrix, Primaries::Bt2020);
   EXPECT_EQ(list[0].bench.patches.size(), 30U);
   EXPECT_EQ(list[0].clips[1].plannedStops, 1.0);
