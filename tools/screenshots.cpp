@@ -1,7 +1,7 @@
 // Makes the pictures of docs/screenshots from the demo project: edge-screenshots DEMO_FOLDER OUT_FOLDER
-// [--small] [--range] [--latitude] [--noise] [--light] [--size=1210x670] [--look]: of the small demo; of one
-// stage only; in the light theme; at another size; every stage as it opens, of the demo and of a project that
-// is still empty.
+// [--small] [--range] [--latitude] [--noise] [--review] [--set] [--light] [--size=1210x670] [--look]: of the
+// small demo; of one stage only; in the light theme; at another size; every stage as it opens, of the demo
+// and of a project that is still empty.
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
@@ -349,6 +349,7 @@ int main(int argc, char** argv) {
   }
   if (words.contains("--review")) return shootReview(window, out, argv[1], true), 0;
   if (words.contains("--begin")) return shootBegin(window, out, argv[1], true), 0;
+  if (words.contains("--set")) return shootSet(window, out, argv[1]), 0;
   if (words.contains("--noise")) return shootNoise(window, out, true), 0;
   if (words.contains("--range")) return shootRange(window, out, argv[1], true), 0;
   shootBegin(window, out, argv[1], false);

@@ -148,6 +148,30 @@ TEST(KindChecks, FilesAreHeldAgainstThePlan) {
 }
 
 // A second card: what the project keeps from the first one and what is new are one list.
+// A take that was recorded otherwise than its base, and raw whose white balance was set anew between them.
+TEST(KindChecks, FilesAreHeldAgainstTheirBase) {
+  TakeEvidence base, take;
+  base.format.width = take.format.width = 320, base.format.height = take.format.height = 96;
+  base.coding = take.coding = "movie, yuv422p10le";
+  EXPECT_TRUE(find(checkFile(take, &base, {}), "format")->pass);
+  EXPECT_FALSE(find(checkFile(take, &base, {}), "white-balance")) << "log has it baked in: balance tells";
+  take.coding = "movie, yuv420p10le, H.264";
+  const auto other = checkFile(take, &base, {});
+  EXPECT_FALSE(find(other, "format")->pass);
+  EXPECT_EQ(find(other, "format")->words,
+            "recorded as movie, yuv420p10le, H.264 where the base is movie, yuv422p10le");
+  base.format.layout = take.format.layout = Layout::Cfa, take.coding = base.coding;
+  base.format.whiteBalance = {2, 1, 1.5}, take.format.whiteBalance = {2, 1, 1.5};
+  EXPECT_EQ(find(checkFile(take, &base, {}), "white-balance")->words,
+            std::string("white balance as the base"));
+  take.format.whiteBalance = {1, 1, 3};
+  const auto anew = checkFile(take, &base, {});
+  const auto* set = find(anew, "white-balance");
+  EXPECT_NEAR(std::abs(set->figure), 1, 1e-9);
+  EXPECT_TRUE(set->pass) << "developed as the base is: nothing is lost";
+  EXPECT_NE(set->words.find("set anew"), std::string::npos);
+}
+
 TEST(KeptClips, JoinWhatIsReadAsOneList) {
   Recipe recipe;
   Plan plan = test::planOf(test::plainRecipe(), recipe);

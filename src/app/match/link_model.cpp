@@ -152,7 +152,7 @@ QVariant LinkModel::data(const QModelIndex& i, int role) const {
 }
 
 // Codes as they are: a dark take looks dark, a log one flat.
-QPixmap LinkModel::pictureOf(const ClipFacts& f) const {
+QIcon LinkModel::pictureOf(const ClipFacts& f) const {
   const GreyPicture& p = f.slate.seen;
   if (p.level.empty()) return {};
   const QString key = q(f.path.string() + f.hash);
@@ -163,7 +163,9 @@ QPixmap LinkModel::pictureOf(const ClipFacts& f) const {
       image.scanLine(y)[x] = static_cast<uchar>(qRound(255 * p.level[static_cast<size_t>(y) * p.width + x]));
   const QPixmap picture =
       QPixmap::fromImage(image.scaled(kClipPicture, Qt::KeepAspectRatio, Qt::SmoothTransformation));
-  return *pictures_.insert(key, picture);
+  QIcon icon(picture);
+  icon.addPixmap(picture, QIcon::Selected);  // no tint on what is chosen
+  return *pictures_.insert(key, icon);
 }
 
 QVariant LinkModel::headerData(int section, Qt::Orientation orientation, int role) const {

@@ -2,9 +2,9 @@
 #pragma once
 #include <QAbstractTableModel>
 #include <QHash>
+#include <QIcon>
 #include <QListWidget>
 #include <QMimeData>
-#include <QPixmap>
 #include <QStyledItemDelegate>
 
 #include "match/match_work.h"
@@ -41,12 +41,12 @@ class LinkModel : public QAbstractTableModel {
   [[nodiscard]] QStringList choices() const;  // slates, those without a clip first
 
  private:
-  [[nodiscard]] QPixmap pictureOf(const ClipFacts& facts) const;
+  [[nodiscard]] QIcon pictureOf(const ClipFacts& facts) const;
 
   MatchWork& work_;
   std::vector<size_t> order_;
-  std::vector<Joined> joined_;                // by row
-  mutable QHash<QString, QPixmap> pictures_;  // by path and content
+  std::vector<Joined> joined_;              // by row
+  mutable QHash<QString, QIcon> pictures_;  // by path and content
 };
 
 inline constexpr QSize kClipPicture(48, 27);  // as recorded, beside its name
