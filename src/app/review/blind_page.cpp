@@ -271,7 +271,9 @@ void BlindPage::showTo(size_t viewer) {
     int ready = 0;
     parallelFor(static_cast<int>(list.size()), [&](int i) {
       const auto k = static_cast<size_t>(i);
-      const Picture p = renderShown(list[k], Progress());
+      // Each its own: a job's progress is told by one at a time.
+      const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
+      const Picture p = renderShown(list[k], quiet);
       QImage image = QImage(p.rgb.data(), p.width, p.height, 3 * p.width, QImage::Format_RGB888).copy();
       if (image.width() > most.width() || image.height() > most.height())
         image = image.scaled(most, Qt::KeepAspectRatio, Qt::SmoothTransformation);

@@ -154,10 +154,12 @@ void LookPage::load() {
                              const Progress& progress, const Job::Deliver& deliver) {
     parallelFor(static_cast<int>(missing.size()), [&](int i) {
       const auto k = static_cast<size_t>(i);
+      // Each its own: a job's progress is told by one at a time.
+      const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
       double came = 0;
-      auto picture = std::make_shared<const Picture>(
-          encode ? renderEncoded(missing[k], *encode, megabits, &came, progress)
-                 : renderShown(missing[k], progress));
+      auto picture =
+          std::make_shared<const Picture>(encode ? renderEncoded(missing[k], *encode, megabits, &came, quiet)
+                                                 : renderShown(missing[k], quiet));
       deliver([this, picture, key = keys[k], came] {
         store_.put(key, picture);
         came_[key] = came;

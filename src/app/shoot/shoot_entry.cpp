@@ -24,7 +24,9 @@ void ShootStage::begin(Entry entry) {
       {"Made up for by. Up and Down: how", "Enter takes it"},
       {"It may stay: why?", "the lamp gives no more"},
       {"Who writes the log from here on", "name"},
-      {"Simulated set by hand", "T4 ND0.6, Key 40%"}};
+      {"Simulated set by hand", "T4 ND0.6, Key 40%"},
+      {"What was seen. Up and Down: holds or fails; a file of it after |",
+       "sharp to the corners | corner.jpg"}};
   const Words& w = kWords[static_cast<int>(entry)];
   entryWords_->setText(QString("%1. Enter keeps, Esc leaves.").arg(w.what));
   entryLine_->setPlaceholderText(w.hint);
@@ -46,6 +48,7 @@ void ShootStage::offerChoices(Entry entry) {
   if (entry == Entry::WayOut)
     for (const auto& way : shooter_.waysOutHere())
       entryChoice_->addItem(QString("%1; %2 stays").arg(q(way.words), q(formatSigned(way.rest, 2))));
+  if (entry == Entry::Seen) entryChoice_->addItems({"it holds", "it fails"});
   if (entry == Entry::Meter)
     for (const auto& [name, offset] : shooter_.log().instruments)
       entryChoice_->addItem(QString("%1  %2").arg(q(name), q(formatSigned(offset, 2))), q(name));
@@ -96,6 +99,9 @@ bool ShootStage::keep(const QString& text) {
     }
     case Entry::Who:
       if (!text.isEmpty()) shooter_.who(text);
+      return false;
+    case Entry::Seen:
+      shooter_.evidence(entryChoice_->currentIndex() == 0, text);
       return false;
     case Entry::Hands:
       standIns_->setByHand(text);

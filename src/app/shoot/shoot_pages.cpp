@@ -103,6 +103,10 @@ void ShootStage::refreshSide() {
     }
     if (off) html += "<p>It may stay, with a reason (J).</p>";
     if (!l.adopted.empty()) html += "<p>Made up for by: " + esc(l.adopted) + "</p>";
+    if (l.evidence)
+      html += QString("<p>Seen: it %1, %2%3</p>")
+                  .arg(l.evidence->holds ? "holds" : "fails", esc(l.evidence->text),
+                       l.evidence->file.empty() ? "" : " (" + esc(l.evidence->file) + ")");
     for (const auto& n : l.notes) html += "<p>Note: " + esc(n) + "</p>";
     if (!l.reason.empty()) html += "<p>Reason: " + esc(l.reason) + "</p>";
     if (!l.settings.empty()) html += "<p>Shot with: " + esc(l.settings) + "</p>";

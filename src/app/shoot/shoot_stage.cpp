@@ -172,6 +172,8 @@ std::vector<Command> ShootStage::commands() {
       {"J", "what is off here may stay; with a reason", [this] { gateItemStays(); },
        [this] { return pages_->currentIndex() == GatePage || !shooter_.offHere().empty(); }},
       {"W", "who writes the log", entry(Entry::Who), {}},
+      {"C", "what was seen at a guided check: holds or fails, a few words, a file", entry(Entry::Seen),
+       [this] { return shooter_.take() && shooter_.take()->role == TakeRole::Check; }},
       {",", "back through the plan (also Left, Up, Backspace)", go(-1), {}},
       {".", "on through the plan (also Right, Down)", go(1), {}},
       {"P", "next take", page(PrompterPage), {}},

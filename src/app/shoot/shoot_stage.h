@@ -45,7 +45,22 @@ class ShootStage : public Stage {
 
  private:
   // What the entry line is for.
-  enum class Entry { None, Reading, Spot, Level, Note, Skip, Redo, Actual, Meter, WayOut, Stays, Who, Hands };
+  enum class Entry {
+    None,
+    Reading,
+    Spot,
+    Level,
+    Note,
+    Skip,
+    Redo,
+    Actual,
+    Meter,
+    WayOut,
+    Stays,
+    Who,
+    Hands,
+    Seen
+  };
   QWidget* buildPages();
   QWidget* buildSide();
   void refresh();

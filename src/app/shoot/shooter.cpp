@@ -149,6 +149,20 @@ void Shooter::note(const QString& text) {
   if (take()) append("note", {{"text", text.toStdString()}}, "note");
 }
 
+void Shooter::evidence(bool holds, const QString& text) {
+  if (!take()) return;
+  const QString seen = text.section('|', 0, 0).trimmed(), file = text.section('|', 1).trimmed();
+  if (seen.isEmpty())
+    throw UsageError("nothing was said of what was seen", "", "",
+                     "type a few words, e.g. sharp to the corners");
+  std::error_code ec;
+  if (!file.isEmpty() && !std::filesystem::is_regular_file(file.toStdString(), ec))
+    throw UsageError("there is no such file: " + file.toStdString(), "", "",
+                     "type its whole path after the |");
+  append("evidence", {{"holds", holds}, {"text", seen.toStdString()}, {"file", file.toStdString()}},
+         "what was seen");
+}
+
 void Shooter::reading(const QString& position, const QString& text, bool spot, const QString& instrument) {
   if (!take()) return;
   const MeterReading r = readReading(text.toStdString());

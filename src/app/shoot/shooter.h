@@ -44,6 +44,8 @@ class Shooter : public QObject {
   void redo(const QString& reason);  // of this take, or of the one shot last where this one is still open
   void skip(const QString& reason);
   void note(const QString& text);
+  // "sharp to the corners | corner.jpg": what was seen at a guided check, and a file of it.
+  void evidence(bool holds, const QString& text);
   // Throws UsageError where the reading makes no sense; nothing is logged then.
   void reading(const QString& position, const QString& text, bool spot, const QString& instrument);
   [[nodiscard]] QString meter() const;  // that readings are taken with

@@ -29,6 +29,8 @@ const char* wordOf(GateKind kind) {
 namespace {
 
 constexpr const char* kNeverMetered = "unmetered";
+constexpr const char* kNoEvidence = "no evidence";
+constexpr const char* kCheckFails = "check fails";
 
 class GateKeeper {
  public:
@@ -50,6 +52,7 @@ class GateKeeper {
             j.standing == Standing::Fail ? "set it right and shoot it again, or say why it may stay"
                                          : "read it again, or say why it may stay");
     metered(t, l);
+    seen(t, l);
   }
 
   std::vector<GateItem> items;
@@ -80,6 +83,16 @@ class GateKeeper {
     if (!clip->second.checked)
       add(GateKind::Unchecked, t, "its clip is not yet checked",
           "in Match: choose its folder, mark its chart, answer what is asked");
+  }
+
+  // A guided check measures nothing: what was seen has to be said.
+  void seen(const Take& t, const TakeLog& l) {
+    if (t.role != TakeRole::Check) return;
+    if (!l.evidence)
+      off(GateKind::Doubt, t, kNoEvidence, "nothing was noted of this check",
+          "say what was seen, with a picture of it if there is one");
+    else if (!l.evidence->holds)
+      off(GateKind::Doubt, t, kCheckFails, "it fails: " + l.evidence->text, "put it right and look again");
   }
 
   // The bases carry the whole bracket: one without a reading of its light is an exposure by belief.

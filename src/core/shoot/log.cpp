@@ -18,7 +18,7 @@ std::string textOf(const json& v, const char* key) {
 }
 
 void forgetReadings(TakeLog& t) {
-  t.readings.clear(), t.levels.clear(), t.stays.clear();
+  t.readings.clear(), t.levels.clear(), t.stays.clear(), t.evidence.reset();
 }
 
 class Folder {
@@ -68,6 +68,9 @@ class Folder {
       t.state = TakeState::Skipped, t.reason = textOf(e.value, "reason");
     } else if (e.kind == "note") {
       t.notes.push_back(textOf(e.value, "text"));
+    } else if (e.kind == "evidence") {
+      t.evidence = Evidence{e.value.at("holds"), textOf(e.value, "text"), textOf(e.value, "file")};
+      t.stays.clear();
     } else if (e.kind == "adopt") {
       t.adopted = textOf(e.value, "settings");
     } else if (e.kind == "stays") {
@@ -117,7 +120,7 @@ std::string logKindWords(const LogEntry& e) {
       {"done", "shot"},        {"redo", "again"},      {"skip", "skipped"},
       {"note", "note"},        {"reading", "reading"}, {"level", "level on the camera"},
       {"instrument", "meter"}, {"undo", "taken back"}, {"adopt", "made up for"},
-      {"stays", "may stay"},   {"who", "who writes"}};
+      {"stays", "may stay"},   {"who", "who writes"},  {"evidence", "what was seen"}};
   if (e.kind == "reading" && e.value.is_object() && e.value.value("spot", json()) == true)
     return "spot reading";
   const auto known = words.find(e.kind);
@@ -128,7 +131,8 @@ std::string logWords(const LogEntry& e) {
   if (!e.value.is_object()) return "";
   std::string out;
   const auto add = [&](const std::string& text) { out += (out.empty() || text.empty() ? "" : " ") + text; };
-  for (const char* key : {"position", "name", "text", "settings", "reason"})
+  if (e.kind == "evidence" && e.value.value("holds", json()) == false) add("fails:");
+  for (const char* key : {"position", "name", "text", "file", "settings", "reason"})
     if (e.value.contains(key) && e.value[key].is_string()) add(e.value[key]);
   if (e.value.contains("value") && e.value["value"].is_number())
     add(fmt::format("{:g}", e.value["value"].get<double>()));

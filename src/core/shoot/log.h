@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <map>
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -23,6 +24,7 @@ namespace edge {
 //   stays      {"codes", "reason"}  what is off at this take may stay; a new reading or a redo asks again
 //   instrument {"name", "offset_stops"}   slate empty; readings that follow are taken with it
 //   who        {"name"}           slate empty: who writes from here on
+//   evidence   {"holds": bool, "text", "file"}   what was seen at a guided check; the last one counts
 //   undo       {"entry": id}
 struct LogEntry {
   std::int64_t id = 0;
@@ -45,6 +47,12 @@ struct LevelNote {
   LevelScale scale = LevelScale::LegalPercent;
 };
 
+// Of a guided check, which measures nothing: what a person saw, and a picture or sound of it.
+struct Evidence {
+  bool holds = true;
+  std::string text, file;  // file empty: none
+};
+
 enum class TakeState { Open, Done, Skipped };
 struct TakeLog {
   TakeState state = TakeState::Open;
@@ -58,6 +66,7 @@ struct TakeLog {
   std::vector<std::string> notes;
   std::vector<MeterNote> readings;  // since the last redo
   std::vector<LevelNote> levels;
+  std::optional<Evidence> evidence;  // since the last redo
 };
 
 struct ShootLog {
