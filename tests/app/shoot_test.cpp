@@ -107,6 +107,33 @@ class ShootView : public ::testing::Test {
   std::unique_ptr<MainWindow> window_;
 };
 
+// A guided check measures nothing: what was seen is typed, holds or fails, and a file that is not there
+// refused.
+TEST_F(ShootView, WhatWasSeenAtAGuidedCheckIsKept) {
+  auto recipe = shortRecipe();
+  recipe["tests"].push_back({{"kind", "check"}, {"what", "focus to the corners"}});
+  window_->document().setRecipe(recipe, "a guided check");
+  const auto check = [&]() -> const Take* {
+    for (const auto& t : plan().takes)
+      if (t.role == TakeRole::Check) return &t;
+    return nullptr;
+  };
+  ASSERT_TRUE(waitFor([&] { return shooter().planned() && check(); }, 10000));
+  const std::string slate = check()->slate;
+  shooter().goTo(static_cast<size_t>(check() - plan().takes.data()));
+  stage().setFocus();
+  key(Qt::Key_C);
+  enter("sharp to the corners | /no/such/corner.jpg");
+  EXPECT_FALSE(shooter().log().of(slate).evidence) << "refused, and what was typed stays";
+  key(Qt::Key_Escape);
+  stage().setFocus();
+  key(Qt::Key_C);
+  enter("sharp to the corners");
+  ASSERT_TRUE(shooter().log().of(slate).evidence);
+  EXPECT_TRUE(shooter().log().of(slate).evidence->holds);
+  EXPECT_NE(side().find("it holds, sharp to the corners"), std::string::npos) << side();
+}
+
 TEST_F(ShootView, AWholeShootByKeyboardWithThreeMistakesFound) {
   ASSERT_TRUE(stage().standIns().available());
   const size_t takes = plan().takes.size();
