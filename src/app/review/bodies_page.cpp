@@ -211,14 +211,15 @@ void BodiesPage::fillMatch() {
   h += fmt::format("noise times {:.2f} red, {:.2f} green, {:.2f} blue, {:.2f} luma</p>", m.noise[0],
                    m.noise[1], m.noise[2], m.noiseLuma);
   if (m.grade) {
-    const Cdl& c = m.grade->correction.cdl;
-    h += fmt::format(
-        "<p><b>CDL</b> on {} code<br>slope {:.4f} {:.4f} {:.4f}<br>offset {:+.4f} {:+.4f} {:+.4f}<br>power "
-        "{:.4f} "
-        "{:.4f} {:.4f}<br>saturation {:.3f}</p>",
-        isCurveName(m.logEncoding) ? m.logEncoding : std::string("the clip's own log"), c.slope[0],
-        c.slope[1], c.slope[2], c.offset[0], c.offset[1], c.offset[2], c.power[0], c.power[1], c.power[2],
-        c.saturation);
+    const Cdl& cdl = m.grade->correction.cdl;
+    const std::string encoding = isCurveName(m.logEncoding) ? m.logEncoding : "the clip's own encoding";
+    const auto three = [](const Vec3& v, const char* form) {
+      return fmt::format(fmt::runtime(form), v[0]) + " " + fmt::format(fmt::runtime(form), v[1]) + " " +
+             fmt::format(fmt::runtime(form), v[2]);
+    };
+    h += fmt::format("<p><b>CDL</b> on {} code<br>slope {}<br>offset {}<br>power {}<br>saturation {:.3f}</p>",
+                     encoding, three(cdl.slope, "{:.4f}"), three(cdl.offset, "{:+.4f}"),
+                     three(cdl.power, "{:.4f}"), cdl.saturation);
     if (!m.grade->atBound.empty())
       h += fmt::format("<p>At its bound: {}: the match is luck.</p>", fmt::join(m.grade->atBound, ", "));
   }

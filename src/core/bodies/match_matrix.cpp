@@ -3,9 +3,9 @@
 #include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
-#include <unsupported/Eigen/NonLinearOptimization>
 
 #include "color/lab.h"
+#include "recover/least_squares.h"
 
 namespace edge {
 namespace {
@@ -13,7 +13,6 @@ namespace {
 constexpr double kSpan = 0.02;    // of the largest: smaller singular values are no direction of colour
 constexpr double kFloor = 0.004;  // scene-linear added to a level: relative errors end there
 constexpr double kRidge = 0.05;   // Delta E for a change of one: decides where colours don't
-constexpr int kMostEvaluations = 4000;
 
 double weightOf(const ColourPair& p) {
   const double level = std::max({p.base[0], p.base[1], p.base[2], 0.0}) + kFloor;
@@ -53,12 +52,6 @@ Mat3 leastSquares(const std::vector<ColourPair>& pairs, bool diagonal) {
 // Residuals: the three parts of CIEDE2000 of every pair, and the ridge towards the start.
 class Residuals {
  public:
-  using Scalar = double;
-  enum { InputsAtCompileTime = Eigen::Dynamic, ValuesAtCompileTime = Eigen::Dynamic };
-  using InputType = Eigen::VectorXd;
-  using ValueType = Eigen::VectorXd;
-  using JacobianType = Eigen::MatrixXd;
-
   Residuals(const std::vector<ColourPair>& pairs, const DisplayTransform& display, Primaries primaries,
             const Mat3& start, bool diagonal)
       : pairs_(pairs), display_(display), primaries_(primaries), start_(start), diagonal_(diagonal) {
@@ -75,7 +68,7 @@ class Residuals {
     }
     return m;
   }
-  int operator()(const Eigen::VectorXd& u, Eigen::VectorXd& r) const {
+  void operator()(const Eigen::VectorXd& u, Eigen::VectorXd& r) const {
     const Mat3 m = matrixOf(u);
     for (size_t i = 0; i < pairs_.size(); ++i) {
       const Vec3 parts = deltaE2000Parts(base_[i], labOf(multiply(m, pairs_[i].take)));
@@ -83,7 +76,6 @@ class Residuals {
         r[static_cast<Eigen::Index>(3 * i + k)] = std::sqrt(pairs_[i].weight) * parts[k];
     }
     for (int i = 0; i < inputs(); ++i) r[values() - inputs() + i] = kRidge * u[i];
-    return 0;
   }
 
  private:
@@ -107,15 +99,11 @@ MatrixFit fitMatrix(const std::vector<ColourPair>& pairs, const DisplayTransform
   fit.diagonal = !spansColours(pairs);
   fit.matrix = leastSquares(pairs, fit.diagonal);
   const Residuals residuals(pairs, display, primaries, fit.matrix, fit.diagonal);
-  Eigen::VectorXd u = Eigen::VectorXd::Zero(residuals.inputs()), before(residuals.values()), after = before;
-  residuals(u, before);
-  Eigen::NumericalDiff<Residuals, Eigen::Central> derived(residuals);
-  Eigen::LevenbergMarquardt<decltype(derived)> solver(derived);
-  solver.parameters.maxfev = kMostEvaluations;
-  solver.parameters.ftol = solver.parameters.xtol = 1e-10;
-  solver.minimize(u);
-  residuals(u, after);
-  if (after.allFinite() && after.squaredNorm() < before.squaredNorm()) fit.matrix = residuals.matrixOf(u);
+  const Eigen::VectorXd start = Eigen::VectorXd::Zero(residuals.inputs());
+  Eigen::VectorXd before(residuals.values());
+  residuals(start, before);
+  const Minimum m = leastSquares(start, residuals.values(), residuals);
+  if (std::isfinite(m.cost) && m.cost < before.squaredNorm()) fit.matrix = residuals.matrixOf(m.at);
   return fit;
 }
 

@@ -74,7 +74,7 @@ struct TwoBodies {
 // Of steps that drift in opposite ways: "from -3 on A turns towards magenta, B towards green"; empty: none.
 [[nodiscard]] std::string driftWords(const TwoBodies& t, const std::string& a, const std::string& b);
 
-// As 5-cli.md has it.
+// The result of the command `bodies` (docs/edge-test-cli.1).
 [[nodiscard]] nlohmann::json toJson(const TwoBodies& t);
 
 }  // namespace edge

@@ -109,6 +109,49 @@ std::vector<LampSetting> lampSettings(const Recipe& r, const Rig& rig, double lu
   return out;
 }
 
+namespace {
+
+double distanceStopsTo(const LampSpec& key, const Rig& rig, double factor) {
+  return std::log2(fullLux(key, key.distance * factor) / fullLux(key, key.distance * rig.factor));
+}
+
+}  // namespace
+
+std::pair<double, double> distanceReach(const Recipe& r, const Rig& rig) {
+  const LampSpec* key = keyLamp(r);
+  if (!key || rig.high <= 0) return {0, 0};
+  const FactorRange range = factorRange(r);
+  return {distanceStopsTo(*key, rig, range.farthest), distanceStopsTo(*key, rig, range.nearest)};
+}
+
+Rig moved(const Recipe& r, const Rig& rig, double stops) {
+  const LampSpec* key = keyLamp(r);
+  if (!key) return rig;
+  const FactorRange range = factorRange(r);
+  double near = range.nearest, far = range.farthest;
+  for (int i = 0; i < 60; ++i) {
+    const double middle = std::sqrt(near * far);
+    (distanceStopsTo(*key, rig, middle) > stops ? near : far) = middle;
+  }
+  return rigAt(r, std::sqrt(near * far), rig.gel);
+}
+
+std::vector<LampEnd> lampEnds(const Recipe& r, const Rig& rig, double lux) {
+  std::vector<LampEnd> out;
+  const LampSpec* key = keyLamp(r);
+  if (!key) return out;
+  for (const auto& set : lampSettings(r, rig, lux))
+    for (const auto& l : r.lamps) {
+      if (l.name != set.name) continue;
+      const double share = dimmerLight(l.law, set.percent);
+      out.push_back(l.dimmable && followsKey(l, *key)
+                        ? LampEnd{l.name, std::log2(minimumLight(l) / share), -std::log2(share)}
+                        : LampEnd{l.name, 0, 0});
+      break;
+    }
+  return out;
+}
+
 std::vector<LensPosition> lensPositions(const LensSpec& lens) {
   std::vector<SeriesValue> names;
   const auto add = [&](StepSize step) {

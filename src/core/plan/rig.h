@@ -31,6 +31,14 @@ struct FactorRange {
 // Lamp settings that give this light, dimmers rounded to four figures as they will be written.
 [[nodiscard]] std::vector<LampSetting> lampSettings(const Recipe& recipe, const Rig& rig, double lux);
 
+// Stops that the key gives less at its farthest and more at its nearest, its dimmer unchanged; 0, 0: no lamp.
+[[nodiscard]] std::pair<double, double> distanceReach(const Recipe& recipe, const Rig& rig);
+// All lamps moved by one factor until the key gives so many stops more; dimmers hold the ratios where sizes
+// differ.
+[[nodiscard]] Rig moved(const Recipe& recipe, const Rig& rig, double stops);
+// How far each lamp can be dimmed down and up from this light.
+[[nodiscard]] std::vector<LampEnd> lampEnds(const Recipe& recipe, const Rig& rig, double lux);
+
 struct LensPosition {
   double exact = 4;
   std::string engraved;

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <tuple>
 
 #include "base/error.h"
 #include "exposure/meter.h"
@@ -45,7 +46,6 @@ class Solver {
         apertures_(lensPositions(request.lens)),
         stacks_(filterStacks(recipe)),
         times_(shutterTimes(recipe, baseTime(recipe, request), request.fps)) {
-    lit_ = keyLamp(recipe_);
     const double base = baseTime(recipe, request);
     for (size_t i = 0; i < times_.size(); ++i)
       if (std::abs(times_[i] / base - 1) < 1e-9) baseTime_ = i;
@@ -82,7 +82,7 @@ class Solver {
           settingsAt(*under, 0, under->aperture, under->shutter, under->stack, request_.baseIso));
     if (under) route.baseDifference = lightBetween(route.bases[0], route.bases[1]).value();
     route.needed = Lux(neededLux(best->aperture, best->shutter, 0));
-    route.ends = endsOf(*best);
+    if (!request_.fixedLight) route.ends = lampEnds(recipe_, best->rig, best->lux);
     route.steps = std::move(solved);
     return route;
   }
@@ -171,7 +171,7 @@ class Solver {
       Reach r;
       if (c == Control::Light && s.rig.high > s.rig.low)
         r = {std::log2(s.rig.low / s.lux), std::log2(s.rig.high / s.lux)};
-      if (c == Control::Distance) r = distanceReach(s);
+      if (c == Control::Distance) std::tie(r.low, r.high) = distanceReach(recipe_, s.rig);
       if (c == Control::Nd)
         r = {(stacks_[s.stack].density - stacks_.back().density) / kDensityPerStop,
              stacks_[s.stack].density / kDensityPerStop};
@@ -180,25 +180,6 @@ class Solver {
       out.push_back(r);
     }
     return out;
-  }
-  // Of the key at an unchanged dimmer, from where it stands at the base to where it may.
-  [[nodiscard]] Reach distanceReach(const Setup& s) const {
-    if (!lit_ || s.rig.high <= 0) return {};
-    const FactorRange range = factorRange(recipe_);
-    return {distanceStopsTo(s, range.farthest), distanceStopsTo(s, range.nearest)};
-  }
-  [[nodiscard]] double distanceStopsTo(const Setup& s, double factor) const {
-    return std::log2(fullLux(*lit_, lit_->distance * factor) / fullLux(*lit_, lit_->distance * s.rig.factor));
-  }
-  // All lamps moved until the key gives so many stops more; dimmers hold the ratios where sizes differ.
-  [[nodiscard]] Rig movedBy(const Setup& s, double stops) const {
-    const FactorRange range = factorRange(recipe_);
-    double near = range.nearest, far = range.farthest;
-    for (int i = 0; i < 60; ++i) {
-      const double middle = std::sqrt(near * far);
-      (distanceStopsTo(s, middle) > stops ? near : far) = middle;
-    }
-    return rigAt(recipe_, std::sqrt(near * far), s.rig.gel);
   }
   [[nodiscard]] double iris(const Setup& s, size_t a) const {
     return 2 * std::log2(apertures_[s.aperture].exact / apertures_[a].exact);
@@ -292,21 +273,25 @@ class Solver {
     const bool dims = in(Control::Light) && s.rig.high > s.rig.low;
     const double low = dims ? std::log2(s.rig.low / s.lux) : 0,
                  high = dims ? std::log2(s.rig.high / s.lux) : 0;
-    const Reach moves = in(Control::Distance) ? distanceReach(s) : Reach{};
+    const auto [farthest, nearest] =
+        in(Control::Distance) ? distanceReach(recipe_, s.rig) : std::pair(0.0, 0.0);
     Pick best;
     for (const auto& n : stacks)
       for (const auto& a : irises)
         for (const auto& t : times) {
           const double rest = step.stops - n.stops - a.stops - t.stops;
           const double light = std::clamp(rest, low, high);
-          const double distance = std::clamp(rest - light, moves.low, moves.high);
+          const double distance = std::clamp(rest - light, farthest, nearest);
           const double left = std::abs(rest - light - distance);
-          if (distance != 0 && !movedBy(s, distance).holds(s.lux * std::exp2(light + distance))) continue;
           const double error = left < 1e-9 ? 0 : left;
           // Small displacements of the worse control first: shutter, then iris, then filters.
           const double displaced = std::abs(t.stops) * 100 + std::abs(a.stops) * 10 + std::abs(n.stops) +
                                    (n.index ? 0.1 * static_cast<double>(stacks_[n.index].filters.size()) : 0);
-          if (error < best.error - 1e-6 || (error < best.error + 1e-6 && displaced < best.displaced))
+          const bool better =
+              error < best.error - 1e-6 || (error < best.error + 1e-6 && displaced < best.displaced);
+          // Moved lamps may not be able to hold their ratios by their dimmers.
+          if (better &&
+              (distance == 0 || moved(recipe_, s.rig, distance).holds(s.lux * std::exp2(light + distance))))
             best = {light, distance, error, displaced, n.index, a.index, t.index};
         }
     return best;
@@ -348,7 +333,7 @@ class Solver {
       if (mask >> i & 1) out.changed.push_back(request_.controls[i]);
     if (step.nd && *step.nd != stacks_[s.stack].density) out.changed.insert(out.changed.begin(), Control::Nd);
     Setup there = s;
-    if (p.distance != 0) there.rig = movedBy(s, p.distance);
+    if (p.distance != 0) there.rig = moved(recipe_, s.rig, p.distance);
     out.settings = settingsAt(there, p.light + p.distance, p.aperture, p.time, p.stack,
                               step.iso > 0 ? step.iso : request_.baseIso);
     const auto base = settingsAt(s, 0, s.aperture, s.shutter, s.stack, request_.baseIso);
@@ -413,23 +398,6 @@ class Solver {
     return t;
   }
 
-  [[nodiscard]] std::vector<LampEnd> endsOf(const Setup& s) const {
-    std::vector<LampEnd> out;
-    const LampSpec* key = keyLamp(recipe_);
-    if (!key || request_.fixedLight) return out;
-    for (const auto& set : lampSettings(recipe_, s.rig, s.lux))
-      for (const auto& l : recipe_.lamps) {
-        if (l.name != set.name) continue;
-        const double share = dimmerLight(l.law, set.percent);
-        out.push_back(
-            l.dimmable && followsKey(l, *key)
-                ? LampEnd{l.name, std::log2(dimmerLight(l.law, l.minimumPercent) / share), -std::log2(share)}
-                : LampEnd{l.name, 0, 0});
-        break;
-      }
-    return out;
-  }
-
   // Not even the base can be exposed: says by how much.
   Route withoutBase(Route& route) const {
     double most = 0, least = 1e300;
@@ -473,7 +441,6 @@ class Solver {
 
   const Recipe& recipe_;
   const RouteRequest& request_;
-  const LampSpec* lit_ = nullptr;  // the key
   std::vector<LensPosition> apertures_;
   std::vector<FilterStack> stacks_;
   std::vector<double> times_;
@@ -481,53 +448,7 @@ class Solver {
   double preferredStops_ = 4;
 };
 
-ExposureSettings asExposure(const TakeSettings& s, Lux light) {
-  ExposureSettings e;
-  e.aperture = s.aperture, e.shutter = s.shutter, e.iso = s.iso, e.nd = s.nd, e.light = light;
-  return e;
-}
-
 }  // namespace
-
-const char* wordOf(Control c) {
-  return controlWords()[static_cast<size_t>(c)].c_str();
-}
-
-const std::vector<std::string>& controlWords() {
-  static const std::vector<std::string> words = {"light", "distance", "nd", "iris", "shutter", "iso"};
-  return words;
-}
-
-Control controlOf(const std::string& word) {
-  const auto& words = controlWords();
-  const auto at = std::find(words.begin(), words.end(), word);
-  if (at == words.end())
-    throw Error("\"" + word + "\" is no control", "", "controls",
-                "use " + fmt::format("{}", fmt::join(words, ", ")));
-  return static_cast<Control>(at - words.begin());
-}
-
-Stops lightBetween(const TakeSettings& a, const TakeSettings& b) {
-  return difference(asExposure(a, a.light), asExposure(b, b.light)).light;
-}
-
-Stops gainBetween(const TakeSettings& a, const TakeSettings& b) {
-  return difference(asExposure(a, a.light), asExposure(b, b.light)).gain;
-}
-
-Stops aboveMeter(const TakeSettings& s) {
-  return stopsOfRatio(s.light.value() / incidentLight(s.aperture, s.shutter, s.iso).value()) - stopsOf(s.nd);
-}
-
-Lux lightOf(const Recipe& r, const TakeSettings& s) {
-  const LampSpec* key = keyOf(r, s.lamps);
-  if (!key) return s.light;
-  for (const auto& l : s.lamps)
-    if (l.name == key->name)
-      return Lux(fullLux(*key, l.distance.value()) * std::pow(10, -s.gel.value()) *
-                 (key->dimmable ? dimmerLight(key->law, l.percent) : 1));
-  return s.light;
-}
 
 bool Route::complete() const {
   return std::all_of(steps.begin(), steps.end(), [](const SolvedStep& s) { return s.possible; });

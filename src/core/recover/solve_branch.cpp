@@ -1,10 +1,10 @@
 #include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
-#include <unsupported/Eigen/NonLinearOptimization>
 
 #include "color/lab.h"
 #include "recover/correction.h"
+#include "recover/least_squares.h"
 
 namespace edge {
 namespace {
@@ -12,7 +12,6 @@ namespace {
 constexpr double kAtBound = 0.98;      // of a bound
 constexpr double kModelError = 0.005;  // of a level, as for the offset
 constexpr double kRidge = 0.5;         // Delta E for a parameter at its bound: decides where colours don't
-constexpr int kMostEvaluations = 4000;
 
 using Parameters = Eigen::VectorXd;
 
@@ -58,12 +57,6 @@ std::string parameterName(const FreeParameters& layout, int i) {
 // Residuals: the three parts of CIEDE2000 of every pair, and the ridge.
 class Residuals {
  public:
-  using Scalar = double;
-  enum { InputsAtCompileTime = Eigen::Dynamic, ValuesAtCompileTime = Eigen::Dynamic };
-  using InputType = Eigen::VectorXd;
-  using ValueType = Eigen::VectorXd;
-  using JacobianType = Eigen::MatrixXd;
-
   Residuals(const BranchProblem& p, FreeParameters layout) : p_(p), layout_(layout) {
     for (const auto& pair : p.pairs) {
       takeCodes_.push_back(codeOf(pair.take));
@@ -73,7 +66,7 @@ class Residuals {
   [[nodiscard]] int inputs() const { return layout_.count(); }
   [[nodiscard]] int values() const { return 3 * static_cast<int>(base_.size()) + inputs(); }
 
-  int operator()(const Eigen::VectorXd& u, Eigen::VectorXd& r) const {
+  void operator()(const Eigen::VectorXd& u, Eigen::VectorXd& r) const {
     const Correction c = correctionOf(layout_, u, p_.exposure);
     for (size_t i = 0; i < base_.size(); ++i) {
       Vec3 v = c.code(takeCodes_[i], p_.log);
@@ -83,7 +76,6 @@ class Residuals {
         r[static_cast<Eigen::Index>(3 * i + k)] = std::sqrt(p_.pairs[i].weight) * parts[k];
     }
     for (int i = 0; i < inputs(); ++i) r[values() - inputs() + i] = kRidge * sizeOf(u[i]);
-    return 0;
   }
 
   [[nodiscard]] Vec3 codeOf(const Vec3& linear) const {
@@ -137,19 +129,10 @@ SolvedBranch solveOnLog(const BranchProblem& p, const FreeParameters& layout) {
   const Residuals residuals(p, layout);
   Parameters best;
   double least = 0;
-  for (Parameters u : startsOf(p, residuals, layout)) {
-    Eigen::NumericalDiff<Residuals, Eigen::Central> derived(residuals);
-    Eigen::LevenbergMarquardt<decltype(derived)> solver(derived);
-    solver.parameters.maxfev = kMostEvaluations;
-    solver.parameters.ftol = solver.parameters.xtol = 1e-10;
-    solver.minimize(u);
-    Eigen::VectorXd r(residuals.values());
-    residuals(u, r);
-    const double cost = r.squaredNorm();
-    if (best.size() == 0 || cost < least) {
-      least = cost;
-      best = u;
-    }
+  auto starts = startsOf(p, residuals, layout);
+  for (Parameters& start : starts) {
+    Minimum m = leastSquares(std::move(start), residuals.values(), residuals);
+    if (best.size() == 0 || m.cost < least) least = m.cost, best = std::move(m.at);
   }
   SolvedBranch s;
   s.correction = correctionOf(layout, best, p.exposure);
