@@ -379,7 +379,9 @@ TEST_F(ReviewWindow, TwoBodiesAreComparedAndMatched) {
       << bodies.words().toStdString();
   const TwoBodies& t = *bodies.result();
   for (const auto& s : t.steps)
-    if (std::abs(s.step) < 3) EXPECT_LT(s.mean, 1) << s.step << ": the demo's bodies share their colours";
+    if (std::abs(s.step) < 3) {
+      EXPECT_LT(s.mean, 1) << s.step << ": the demo's bodies share their colours";
+    }
   ASSERT_TRUE(t.intercut);
   EXPECT_LT(t.intercut->from, -3);
   std::printf("%s; %s; before %.2f, matrix %.2f, CDL %.2f\n", bodies.words().toStdString().c_str(),

@@ -203,6 +203,7 @@ void LookPage::say() {
   channel_->setText(QString(kChannels[channelNow_ + 1]) + "  C");
   encoded_->setText((encode_ ? QString("%1 encode").arg(specOf(*encode_).key) : QString("not encoded")) +
                     "  D");
+  for (auto* slot : slots_) slot->setToolTip(slot->currentText());  // long names are cut in a narrow window
   QStringList words;
   const Shown* first = nullptr;
   bool equal = true;

@@ -78,13 +78,13 @@ PathBar::PathBar(const std::vector<Stage*>& stages, Document& document, QWidget*
   row->addSpacing(size::kGap);
   picker_ = new QComboBox(this);
   picker_->setFixedWidth(230);
-  picker_->setToolTip("Configuration: body, mode, ISO (Page up, Page down)");
   picker_->setAccessibleName("Configuration: body, mode, ISO");
   picker_->setPlaceholderText("No configuration yet");
   row->addWidget(picker_);
   connect(picker_, &QComboBox::activated, this, [this](int i) { document_.setCurrent(i); });
   connect(&document_, &Document::findingsChanged, this, &PathBar::refreshPicker);
   connect(&document_, &Document::currentChanged, this, &PathBar::refreshPicker);
+  refreshPicker();
 }
 
 void PathBar::setCurrent(int index) {
@@ -111,6 +111,9 @@ void PathBar::refreshPicker() {
   }
   picker_->setCurrentIndex(labels.isEmpty() ? -1 : document_.currentIndex());
   picker_->setEnabled(!labels.isEmpty());
+  // A long name is cut in a narrow window.
+  picker_->setToolTip(picker_->currentText() +
+                      "\nConfiguration: body, mode, ISO, light (Page up, Page down)");
 }
 
 }  // namespace edge::app
