@@ -51,6 +51,7 @@ void addCurveFit(CLI::App& app, Common& common);
 void addTransfer(CLI::App& app, Common& common);
 void addMatch(CLI::App& app, Common& common);
 void addReport(CLI::App& app, Common& common);
+void addScene(CLI::App& app, Common& common);
 void addCheck(CLI::App& app, Common& common);
 void addBodies(CLI::App& app, Common& common);
 void addBegin(CLI::App& app, Common& common);

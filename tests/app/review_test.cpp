@@ -225,7 +225,7 @@ TEST_F(ReviewWindow, AWholeBlindSessionOfThreeViewersTellsNothingUntilItIsUnseal
   BlindPage& blind = stage_->blind();
   QTest::mouseClick(stage_->findChild<QPushButton*>("newSession"), Qt::LeftButton);
   ASSERT_EQ(blind.part(), BlindPage::Setup);
-  blind.setup().tick([](const Shown& s) { return s.kind == ShownKind::Ladder; });
+  blind.setup().tick([](const Shown& s) { return s.kind == ShownKind::Ladder && !s.cleanedBy; });
   auto* seal = stage_->findChild<QPushButton*>("seal");
   EXPECT_FALSE(seal->isEnabled()) << "nobody looks yet";
   blind.setup().setViewers("AB Corvane 35, CD, EF");

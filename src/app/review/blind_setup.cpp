@@ -9,6 +9,7 @@
 #include <set>
 
 #include "base/error.h"
+#include "report/review_words.h"
 #include "theme/text.h"
 #include "theme/tokens.h"
 
@@ -53,6 +54,8 @@ BlindSetup::BlindSetup(QWidget* parent) : QWidget(parent) {
            return s.kind != ShownKind::Ladder && s.group == group;
          });
   choose("All ladders", "every ISO of every ladder, at equal brightness",
+         [](const Shown& s) { return s.kind == ShownKind::Ladder && !s.cleanedBy; });
+  choose("Cleaned too", "every ISO of every ladder, bare and cleaned by the strongest noise reduction",
          [](const Shown& s) { return s.kind == ShownKind::Ladder; });
   choose("All bases", "the base of every configuration",
          [](const Shown& s) { return s.kind == ShownKind::Base; });
@@ -187,6 +190,7 @@ void BlindSetup::refresh() {
         std::count_if(p.candidates.begin(), p.candidates.end(), [](const Candidate& c) { return !c.figure; });
     if (!p.criterion.empty() && without > 0)
       words += QString(" %1 of them have no such figure: no limit is learnt from them.").arg(without);
+    words += QString("\n") + kScreenUnknown;
     begin_->setEnabled(true);
   } catch (const Error& e) {
     words = q(e.problem() + ": " + e.remedy());

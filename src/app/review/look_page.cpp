@@ -10,6 +10,7 @@
 
 #include "base/error.h"
 #include "base/parallel.h"
+#include "report/review_words.h"
 #include "theme/text.h"
 
 namespace edge::app {
@@ -220,7 +221,7 @@ void LookPage::say() {
                  .arg(fps_, 0, 'f', 1)
                  .arg(rate_ > 0.98 * fps_ ? "" : ", not held");
   words_->setText(words.join(" · "));
-  words_->setToolTip(words_->text());
+  words_->setToolTip(words_->text() + "\n" + kScreenUnknown);
 }
 
 std::string LookPage::keyOf(const Shown& s) const {
@@ -298,7 +299,14 @@ void LookPage::loadFrames() {
   std::vector<Shown> list;
   for (int i = 0; i < kSlots; ++i)
     if (const Shown* s = shownIn(i)) list.push_back(*s);
-  if (list.empty() || !loaded() || encode_) return setPlaying(false);  // an encode is looked at standing
+  const bool cleaned = std::any_of(list.begin(), list.end(), [](const Shown& s) { return s.cleanedBy; });
+  // An encode and a cleaned picture are looked at standing.
+  if (list.empty() || !loaded() || encode_ || cleaned) {
+    setPlaying(false);
+    if (encode_ || cleaned)
+      words_->setText(encode_ ? "an encode stands still" : "a cleaned picture stands still");
+    return;
+  }
   if (canvas_->zoom() == 0) canvas_->setZoom(1);
   if (canvas_->way() == LookWay::Difference) canvas_->setWay(LookWay::Side);
   const QPointF centre = canvas_->centre();

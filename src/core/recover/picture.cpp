@@ -1,7 +1,10 @@
 #include "recover/picture.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
+#include "base/error.h"
 #include "base/parallel.h"
 #include "color/display_table.h"
 #include "media/clip.h"
@@ -12,6 +15,7 @@
 namespace edge {
 namespace {
 
+constexpr int kBand = 256, kBandMargin = 8;  // rows reduced together; more than the reducer's search reaches
 constexpr float kTint[3] = {0.45F, 0.2F, 0.9F}, kTintShare = 0.5F;  // of what was rebuilt
 
 // A correction for whole pictures: what works on log code goes through tables.
@@ -105,6 +109,22 @@ class Renderer {
   bool wantsCode_ = false;
 };
 
+// Rows `from` to `to` of pictures as display code 0..1.
+CodeFrames bandOf(const std::vector<Picture>& frames, int from, int to) {
+  CodeFrames out;
+  out.width = frames[0].width, out.height = to - from;
+  const size_t count = static_cast<size_t>(out.width) * static_cast<size_t>(out.height);
+  for (const auto& f : frames) {
+    auto& planes = out.frames.emplace_back();
+    const std::uint8_t* rgb = f.rgb.data() + 3 * static_cast<size_t>(from) * static_cast<size_t>(f.width);
+    for (size_t c = 0; c < 3; ++c) {
+      planes[c].resize(count);
+      for (size_t i = 0; i < count; ++i) planes[c][i] = static_cast<float>(rgb[3 * i + c]) / 255;
+    }
+  }
+  return out;
+}
+
 }  // namespace
 
 Picture renderPicture(const std::filesystem::path& clip, const DecodeOptions& decode, std::int64_t number,
@@ -131,6 +151,35 @@ std::vector<Picture> renderFrames(const std::filesystem::path& clip, const Decod
   forEachFrame(*reader, window, progress,
                [&](const Frame& frame) { list.push_back(renderer.render(frame, part)); });
   return list;
+}
+
+Picture renderReduced(const std::filesystem::path& clip, const DecodeOptions& decode, FrameWindow window,
+                      const Correction& correction, const std::string& display, const Rung& rung,
+                      const Progress& progress) {
+  const auto reader = openClip(clip);
+  const Renderer renderer(reader->info(), decode, correction, display, Recovery::Off);
+  std::vector<Picture> frames;
+  forEachFrame(*reader, {window.first, rung.frames}, progress,
+               [&](const Frame& frame) { frames.push_back(renderer.render(frame, renderer.whole())); });
+  if (static_cast<int>(frames.size()) < rung.frames)
+    throw Error("too few frames to clean up", clip.string(), fmt::format("{} frames", frames.size()),
+                fmt::format("shoot at least {}", rung.frames));
+  Picture out = frames[static_cast<size_t>(rung.frames / 2)];
+  for (int top = 0; top < out.height; top += kBand) {
+    progress.report(static_cast<double>(top) / out.height, "cleaning up");
+    const int bottom = std::min(top + kBand, out.height);
+    const int from = std::max(0, top - kBandMargin), to = std::min(out.height, bottom + kBandMargin);
+    const CodeFrames band = reduced(bandOf(frames, from, to), rung, false);
+    if (band.frames.empty()) break;  // narrower than the reducer's search: as it is
+    const size_t skipped = static_cast<size_t>(top - from) * static_cast<size_t>(out.width);
+    const size_t first = static_cast<size_t>(top) * static_cast<size_t>(out.width);
+    const size_t count = static_cast<size_t>(bottom - top) * static_cast<size_t>(out.width);
+    for (size_t i = 0; i < count; ++i)
+      for (size_t c = 0; c < 3; ++c)
+        out.rgb[3 * (first + i) + c] =
+            static_cast<std::uint8_t>(255 * std::clamp(band.frames[0][c][skipped + i], 0.0F, 1.0F) + 0.5F);
+  }
+  return out;
 }
 
 Picture renderPicture(const std::filesystem::path& clip, const DecodeOptions& options, std::int64_t number,

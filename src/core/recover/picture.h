@@ -9,6 +9,7 @@
 #include "image/decode.h"
 #include "media/clip.h"
 #include "recover/correction.h"
+#include "recover/reducer.h"
 
 namespace edge {
 
@@ -32,6 +33,11 @@ enum class Recovery { Off, On, Tinted };
                                                 const DecodeOptions& decode, FrameWindow window,
                                                 const Rect& area, const Correction& correction,
                                                 const std::string& display, const Progress& progress);
+// One frame of the same in the middle of those that a rung of the neutral reducer looks at together. As for
+// looking: reduced in bands of eight-bit display code. Throws Error: fewer frames than the rung needs.
+[[nodiscard]] Picture renderReduced(const std::filesystem::path& clip, const DecodeOptions& decode,
+                                    FrameWindow window, const Correction& correction,
+                                    const std::string& display, const Rung& rung, const Progress& progress);
 // As shot but for exposure: (linear - q)/k.
 [[nodiscard]] Picture renderPicture(const std::filesystem::path& clip, const DecodeOptions& decode,
                                     std::int64_t number, double k, double q, const std::string& display,

@@ -201,9 +201,9 @@ std::string takesCsv(const std::vector<Finding>& findings) {
 json findingsJson(const std::vector<Finding>& findings) {
   json j = {{"format", "edge-test-findings"}, {"version", 1}, {"configurations", json::array()}};
   for (const auto& f : findings) {
-    json c = {{"body", f.configuration.body},
-              {"mode", f.configuration.mode},
-              {"iso", f.configuration.iso},
+    json c = {{"id", f.configuration.id},           {"label", f.configuration.label()},
+              {"base_above_grey", f.baseAboveGrey}, {"body", f.configuration.body},
+              {"mode", f.configuration.mode},       {"iso", f.configuration.iso},
               {"light", f.configuration.light}};
     c["range"] = f.range ? rangeToJson(*f.wedge, *f.range) : json();
     c["latitude"] = f.latitude ? latitudeToJson(*f.latitudeMeasure, *f.latitude, f.profile) : json();

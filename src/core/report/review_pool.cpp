@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 #include "base/numbers.h"
 #include "project/analysis.h"
@@ -57,6 +58,36 @@ void addBracket(const Finding& f, const fs::path& folder, std::vector<Shown>& ou
   }
 }
 
+// The worst zone counts.
+void keepNoise(const ZonesOfTake& take,
+               const std::function<std::optional<SeenNoise>(const ZoneNoise&)>& noise, Shown& s) {
+  for (const auto& z : take.zones) {
+    const auto seen = noise(z);
+    if (!seen) continue;
+    const auto keep = [&](Criterion c, double v) {
+      auto& figure = s.figures[static_cast<size_t>(c)];
+      figure = std::max(figure.value_or(v), v);
+    };
+    keep(Criterion::LumaNoise, seen->luma), keep(Criterion::ChromaNoise, seen->chroma);
+  }
+}
+
+// The same ISO after the strongest rung, as the ladder's cleaned crossings have it.
+void addCleaned(const ZonesOfTake& take, Shown s, std::vector<Shown>& out) {
+  const Rung& rung = reducerLadder().back();
+  if (s.window.count > 0 && s.window.count < rung.frames) return;
+  const size_t at = reducerLadder().size() - 1;
+  s.cleanedBy = &rung;
+  s.key += fmt::format("|cleaned {}", at);
+  s.name += fmt::format(", cleaned ({})", rung.words);
+  s.figures = {};
+  keepNoise(
+      take,
+      [at](const ZoneNoise& z) { return at < z.cleaned.size() ? z.cleaned[at] : std::optional<SeenNoise>(); },
+      s);
+  out.push_back(std::move(s));
+}
+
 void addLadder(const NoiseFinding& n, const fs::path& folder, std::vector<Shown>& out) {
   if (!n.ladder) return;
   for (const auto& t : n.ladder->takes)
@@ -68,15 +99,10 @@ void addLadder(const NoiseFinding& n, const fs::path& folder, std::vector<Shown>
       s.correction.back.k = std::exp2(t.brightness - n.ladder->takes[0].brightness);
       s.key += fmt::format("|{:.6f}", s.correction.back.k);
       s.equalBrightness = true;
-      for (const auto& z : t.zones) {
-        if (!z.seen) continue;
-        const auto keep = [&](Criterion c, double v) {
-          auto& figure = s.figures[static_cast<size_t>(c)];
-          figure = std::max(figure.value_or(v), v);
-        };
-        keep(Criterion::LumaNoise, z.seen->luma), keep(Criterion::ChromaNoise, z.seen->chroma);
-      }
-      out.push_back(std::move(s));
+      keepNoise(
+          t, [](const ZoneNoise& z) { return z.seen; }, s);
+      out.push_back(s);
+      addCleaned(t, std::move(s), out);
       break;
     }
 }
@@ -94,6 +120,9 @@ std::vector<Shown> shownOf(const std::vector<Finding>& findings, const std::vect
 Picture renderEncoded(const Shown& s, Encode encode, double megabits, double* came,
                       const Progress& progress) {
   constexpr std::int64_t kFrames = 24;
+  if (s.cleanedBy)
+    throw Error("an encode needs many frames, a cleaned picture is one", s.clip.string(), "",
+                "look at the bare one encoded");
   const auto info = openClip(s.clip)->info();
   const int cell = info.format.layout == Layout::Cfa ? 2 : 1;
   const Rect whole{0, 0, info.format.width / cell / 2 * 2, info.format.height / cell / 2 * 2};
@@ -109,6 +138,8 @@ Picture renderEncoded(const Shown& s, Encode encode, double megabits, double* ca
 }
 
 Picture renderShown(const Shown& s, const Progress& progress) {
+  if (s.cleanedBy)
+    return renderReduced(s.clip, s.decode, s.window, s.correction, s.display, *s.cleanedBy, progress);
   return renderPicture(s.clip, s.decode, s.window.first, s.correction, s.display, progress);
 }
 

@@ -1,5 +1,5 @@
 // Everything measured that can be looked at and judged by eye: bases, takes as shot and brought back, ISOs of
-// a ladder at equal brightness.
+// a ladder at equal brightness, bare and cleaned by the neutral reducer.
 #pragma once
 #include "media/delivered.h"
 #include "project/noise_project.h"
@@ -20,6 +20,7 @@ struct Shown {
   DecodeOptions decode;
   FrameWindow window;
   Correction correction;
+  const Rung* cleanedBy = nullptr;  // a rung of the neutral reducer's ladder; nothing: bare
   std::string display;
   double stops = 0;                                        // planned, from the base; ladder: 0
   bool equalBrightness = false;                            // brought to that of its base

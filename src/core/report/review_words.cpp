@@ -125,7 +125,8 @@ std::string reviewHtml(const BlindSession& s, const SessionReport& r) {
           "<p><b>{}</b> and the own body: {:+.0f} % of the scale against the others, by lot as much in "
           "{:.0f} % of cases</p>",
           escapedMarkup(v.initials), 100 * *v.ownBody, 100 * *v.ownBodyChance);
-  return h + "<p class=\"quiet\">sealed as " + s.seal + "; nothing was changed since</p>";
+  return h + "<p class=\"quiet\">sealed as " + s.seal + "; nothing was changed since. " + kScreenUnknown +
+         "</p>";
 }
 
 }  // namespace edge
