@@ -72,19 +72,25 @@ void keepNoise(const ZonesOfTake& take,
   }
 }
 
-// The same ISO after the strongest rung, as the ladder's cleaned crossings have it.
+// The same ISO after the strongest rung it was measured after: a rung asks for frames that a short clip has
+// not.
 void addCleaned(const ZonesOfTake& take, Shown s, std::vector<Shown>& out) {
-  const Rung& rung = reducerLadder().back();
-  if (s.window.count > 0 && s.window.count < rung.frames) return;
-  const size_t at = reducerLadder().size() - 1;
+  size_t at = reducerLadder().size();
+  const auto cleaned = [&at](const ZoneNoise& z) {
+    return at < z.cleaned.size() ? z.cleaned[at] : std::optional<SeenNoise>();
+  };
+  const auto measured = [&] {
+    return std::any_of(take.zones.begin(), take.zones.end(),
+                       [&](const auto& z) { return cleaned(z).has_value(); });
+  };
+  while (at > 0 && !measured()) --at;
+  if (!measured()) return;
+  const Rung& rung = reducerLadder()[at];
   s.cleanedBy = &rung;
   s.key += fmt::format("|cleaned {}", at);
   s.name += fmt::format(", cleaned ({})", rung.words);
   s.figures = {};
-  keepNoise(
-      take,
-      [at](const ZoneNoise& z) { return at < z.cleaned.size() ? z.cleaned[at] : std::optional<SeenNoise>(); },
-      s);
+  keepNoise(take, cleaned, s);
   out.push_back(std::move(s));
 }
 
