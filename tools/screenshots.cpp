@@ -11,6 +11,7 @@
 
 #include "begin/begin_dialog.h"
 #include "demo/demo_project.h"
+#include "findings/findings_stage.h"
 #include "latitude/latitude_stage.h"
 #include "match/match_stage.h"
 #include "noise/look_view.h"
@@ -307,6 +308,26 @@ void shootReview(MainWindow& w, const QDir& out, const std::filesystem::path& de
   shoot(w, out.filePath("review-bodies.png"));
 }
 
+void shootFindings(MainWindow& w, const QDir& out, bool all) {
+  w.showStage("Findings");
+  auto* stage = static_cast<FindingsStage*>(w.stage("Findings"));
+  shoot(w, out.filePath("findings.png"));
+  stage->showPage(FindingsStage::Scene);
+  if (all) shoot(w, out.filePath("scene-empty.png"));
+  stage->scene().setExposure("T2.8 1/48 ISO800");
+  stage->scene().setReadings(
+      "window +4.8\nforehead by the window T4 2/3\nwall 96 lux\nrope coil 1.1 cd/m2\ncorner 0.5 cd/m2");
+  shoot(w, out.filePath("findings-scene.png"));
+  if (!all) return;
+  stage->scene().setReadings("sun 12\nwindow +7\nforehead +1\ncorner -6");
+  shoot(w, out.filePath("scene-impossible.png"));
+  for (const CardPaper paper : {CardPaper::A5, CardPaper::A6, CardPaper::Body, CardPaper::Sheet}) {
+    stage->board().setPaper(paper);
+    stage->board().exportTo(BoardPage::Export::AllCardsPdf,
+                            out.filePath(QString("cards-%1.pdf").arg(static_cast<int>(paper))).toStdString());
+  }
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -334,10 +355,7 @@ int main(int argc, char** argv) {
   if (words.contains("--light")) window.setThemeKind(ThemeKind::Light);
   if (words.contains("--look")) return look(window, out, argv[1]), 0;
   if (words.contains("--latitude")) return shootLatitude(window, out, true), 0;
-  if (words.contains("--findings")) {
-    window.showStage("Findings");
-    return shoot(window, out.filePath("findings.png")), 0;
-  }
+  if (words.contains("--findings")) return shootFindings(window, out, true), 0;
   if (words.contains("--compare")) {
     window.showStage("Latitude");
     static_cast<LatitudeStage*>(window.stage("Latitude"))->showPanel(LatitudeStage::Compare);
@@ -364,8 +382,7 @@ int main(int argc, char** argv) {
   shootReview(window, out, argv[1], false);
   window.openDemo(argv[1], words.contains("--small"));
   waitForJob(window);
-  window.showStage("Findings");
-  shoot(window, out.filePath("findings.png"));
+  shootFindings(window, out, false);
   shootSet(window, out, argv[1]);
   window.setThemeKind(ThemeKind::Light);
   window.showStage("Latitude");

@@ -25,7 +25,8 @@ nlohmann::json run(const Args& args, const Progress& progress) {
     throw UsageError("nothing to write", "", "", "give --pdf, --html, --csv or --json");
   const auto project = Project::open(args.project);
   analyseAll(*project, progress);
-  const auto findings = collectFindings(*project);
+  auto findings = collectFindings(*project);
+  addNoise(findings, collectNoise(*project));
   nlohmann::json written = nlohmann::json::array();
   if (!args.json.empty())
     writeFileAtomically(args.json, findingsJson(findings).dump(2) + "\n"), written.push_back(args.json);

@@ -167,7 +167,7 @@ TEST(LatitudeView, RulerChoosesTakesAndReadsAloud) {
 TEST(FindingsView, RowsChooseConfigurationsForAllStages) {
   auto w = openWindow(measuredProject());
   w->showStage("Findings");
-  auto* board = w->stage("Findings")->findChild<RulerWidget*>();
+  auto* board = w->stage("Findings")->findChild<RulerWidget*>("edgeBoard");
   ASSERT_EQ(board->data().rows.size(), 7U);
   QTest::mouseClick(board, Qt::LeftButton, {}, QPoint(60, 34 + 46 * 3 + 20));
   EXPECT_EQ(w->document().currentIndex(), 3);
@@ -177,11 +177,11 @@ TEST(FindingsView, RowsChooseConfigurationsForAllStages) {
 
 TEST(FindingsView, ExportsAreWrittenAndFailuresAreSaidInPlace) {
   auto w = openWindow(measuredProject());
-  auto* stage = qobject_cast<FindingsStage*>(w->stage("Findings"));
+  auto* stage = &qobject_cast<FindingsStage*>(w->stage("Findings"))->board();
   const fs::path out =
       fs::temp_directory_path() / ("edge-export-" + std::to_string(QApplication::applicationPid()));
   fs::create_directories(out);
-  using E = FindingsStage::Export;
+  using E = BoardPage::Export;
   for (const auto& [kind, name] :
        {std::pair(E::CardPdf, "c.pdf"), std::pair(E::ReportPdf, "r.pdf"), std::pair(E::Csv, "b.csv"),
         std::pair(E::Json, "f.json"), std::pair(E::Html, "r.html")}) {

@@ -355,11 +355,11 @@ TEST(Paper, LongListsGoOnOverThePage) {
 
   const auto findings = collectFindings(*Project::open(measuredProject()));
   Finding f = findings.front();
-  writeCardPdf(folder / "card.pdf", f, "short");
+  writeCardsPdf(folder / "card.pdf", {f}, "short", CardPaper::A5);
   for (int i = 0; i < 60; ++i)
     f.range->warnings.push_back(
         {"few-frames", "warning " + std::to_string(i) + " of this measurement", "wedge"});
-  writeCardPdf(folder / "card-long.pdf", f, "long");
+  writeCardsPdf(folder / "card-long.pdf", {f}, "long", CardPaper::A5);
   EXPECT_GE(pagesOf(folder / "card-long.pdf"), pagesOf(folder / "card.pdf") + 1);
   fs::remove_all(folder);
 }

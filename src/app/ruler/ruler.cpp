@@ -127,12 +127,13 @@ void drawMark(QPainter& p, const QRectF& area, const QRectF& row, const RulerMar
     p.drawLine(QPointF(px, y - 5), QPointF(px, y + 5));
     if (std::abs(px - x) > 6) p.drawLine(QPointF(px, y), QPointF(x, y));
   }
-  p.setPen(QPen(m.selected ? t.accent : t.text, m.selected ? 2 : 1));
+  // A ring of the surround: a dot is seen on a bar of its own colour.
+  p.setPen(QPen(t.window, 1.5));
   p.setBrush(m.selected ? t.accent : t.text);
   if (m.edge)
     p.drawRect(QRectF(x - 1, y - 5, 2, 10));
   else
-    p.drawEllipse(QPointF(x, y), m.selected ? 5 : 3.5, m.selected ? 5 : 3.5);
+    p.drawEllipse(QPointF(x, y), m.selected ? 5.5 : 4, m.selected ? 5.5 : 4);
   p.setBrush(Qt::NoBrush);
   p.setFont(typeface(size::kSmall, m.selected));
   const double width = p.fontMetrics().horizontalAdvance(m.name);
@@ -142,7 +143,7 @@ void drawMark(QPainter& p, const QRectF& area, const QRectF& row, const RulerMar
   });
   if (covered && !m.selected) return;
   p.setPen(m.selected || m.edge ? t.text : t.quiet);
-  p.drawText(QPointF(from, row.bottom() - 1), m.name);
+  p.drawText(QPointF(from, row.bottom() - 3), m.name);
   labelled.emplace_back(from, to);
 }
 

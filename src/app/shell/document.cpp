@@ -173,6 +173,25 @@ void Document::setChecklist(const nlohmann::json& ticked, const QString& words) 
   push({0, "", kChecklistKey, ticked, ""}, words);
 }
 
+std::vector<SceneReadings> Document::scenes() const {
+  std::vector<SceneReadings> out;
+  if (!project_) return out;
+  const auto d = project_->decision(0, "", kScenesKey);
+  if (!d || !d->value.is_array()) return out;
+  for (const auto& j : d->value) try {
+      out.push_back(readingsFromJson(j, project_->file().string()));
+    } catch (const Error&) {
+      continue;
+    }
+  return out;
+}
+
+void Document::setScenes(const std::vector<SceneReadings>& scenes, const QString& words) {
+  nlohmann::json list = nlohmann::json::array();
+  for (const auto& s : scenes) list.push_back(toJson(s));
+  push({0, "", kScenesKey, list, ""}, words);
+}
+
 void Document::appendLog(const std::string& slate, const std::string& kind, const nlohmann::json& value,
                          const QString& words) {
   undo_.push(new LogCommand(*this, {0, "", slate, kind, value}, words));
@@ -247,6 +266,8 @@ void Document::apply(const Decision& decision) {
   // What was planned changes nothing that was measured.
   if (decision.key == kByHandKey)
     emit linksChanged();
+  else if (decision.key == kScenesKey)
+    emit scenesChanged();
   else if (decision.key == kRecipeKey || decision.key == kChecklistKey)
     readPlan();
   else
@@ -291,6 +312,7 @@ void Document::refreshNoise() {
       n.bracket = f.latitudeMeasure;
       n.bracketIso = f.configuration.iso;
     }
+  addNoise(findings_, noise_);
 }
 
 void Document::reanalyse() {

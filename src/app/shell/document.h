@@ -5,6 +5,7 @@
 #include <QUndoStack>
 #include <memory>
 
+#include "advise/readings.h"
 #include "project/match_project.h"
 #include "project/noise_project.h"
 #include "report/findings.h"
@@ -56,6 +57,9 @@ class Document : public QObject {
   void setByHand(const nlohmann::json& links, const QString& words);  // {clip path in the project: slate}
   // Decode state, charts and objects of configurations. One undoable step.
   void setSetups(std::vector<Configuration> configurations, const QString& words);
+  // Scenes whose readings are kept (advise/readings.h); what can't be read of them is left out.
+  [[nodiscard]] std::vector<SceneReadings> scenes() const;
+  void setScenes(const std::vector<SceneReadings>& scenes, const QString& words);
   // Shown while dragging; not stored.
   void previewHeadlineSnr(double snr);
 
@@ -76,6 +80,7 @@ class Document : public QObject {
   void linksChanged();
   void setupChanged();
   void reviewsChanged();
+  void scenesChanged();
 
  private:
   friend class DecisionCommand;

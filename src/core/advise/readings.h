@@ -9,8 +9,8 @@
 #include <filesystem>
 #include <nlohmann/json_fwd.hpp>
 
-#include "advise/reach.h"
 #include "exposure/settings.h"
+#include "report/reach.h"
 
 namespace edge {
 

@@ -267,16 +267,4 @@ json toJson(const SceneReadings& scene, const SceneResult& r) {
   return j;
 }
 
-std::string eiWords(double ei) {
-  const auto series = isoSeries(StepSize::Third);
-  const auto near =
-      std::min_element(series.begin(), series.end(), [&](const SeriesValue& a, const SeriesValue& b) {
-        return std::abs(std::log2(a.exact / ei)) < std::abs(std::log2(b.exact / ei));
-      });
-  // A twentieth of a stop: 397 is said as 400.
-  if (near != series.end() && std::abs(std::log2(near->exact / ei)) < 0.05)
-    return "EI " + formatNumber(near->nominal, 0);
-  return "EI " + formatNumber(ei, 0);
-}
-
 }  // namespace edge

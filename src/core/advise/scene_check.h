@@ -60,7 +60,5 @@ struct SceneResult {
 [[nodiscard]] SceneOn sceneOn(const SceneReadings& scene, const Reach& reach, double offset);
 
 [[nodiscard]] nlohmann::json toJson(const SceneReadings& scene, const SceneResult& result);
-// "EI 640, a third under": the third stop's engraved name where the ISO is of the series.
-[[nodiscard]] std::string eiWords(double ei);
 
 }  // namespace edge

@@ -2,7 +2,10 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
+
+#include "base/numbers.h"
 
 namespace edge {
 namespace {
@@ -128,6 +131,16 @@ Seconds markedShutter(Seconds exact) {
 Reading<Seconds> readShutter(double marked) {
   const auto r = read<Seconds>(marked, find(marked, {&shutterThirds()}), "1/");
   return {Seconds(1 / r.exact.value()), r.words + " s"};
+}
+
+std::string eiWords(double ei) {
+  constexpr double kNear = 0.05;  // stops: 397 is said as 400
+  const auto series = isoSeries(StepSize::Third);
+  const auto distance = [ei](const SeriesValue& v) { return std::abs(std::log2(v.exact / ei)); };
+  const auto near = std::min_element(series.begin(), series.end(),
+                                     [&](const auto& a, const auto& b) { return distance(a) < distance(b); });
+  const bool named = near != series.end() && distance(*near) < kNear;
+  return "EI " + formatNumber(named ? near->nominal : ei, 0);
 }
 
 }  // namespace edge

@@ -40,4 +40,7 @@ struct Reading {
 // the exact value belongs to sums of stops. Any other time is returned as it is.
 [[nodiscard]] Seconds markedShutter(Seconds exact);
 
+// "EI 640": the engraved name where one lies within a twentieth of a stop, else the number.
+[[nodiscard]] std::string eiWords(double ei);
+
 }  // namespace edge

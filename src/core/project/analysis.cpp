@@ -206,12 +206,27 @@ std::optional<LatitudeMeasure> storedLatitude(const Project& p, const Configurat
   return m;
 }
 
-double baseOffsetOf(const Project& p) {
+namespace {
+
+// A number of the recipe's base exposure.
+std::optional<double> baseFigure(const Project& p, const char* key) {
   const auto d = p.decision(0, "", kRecipeKey);
-  if (!d || !d->value.is_object() || !d->value.contains("base") || !d->value["base"].is_object()) return 0;
+  if (!d || !d->value.is_object() || !d->value.contains("base") || !d->value["base"].is_object())
+    return std::nullopt;
   const json& base = d->value["base"];
-  const json offset = base.contains("offset_stops") ? plainValue(base["offset_stops"]) : json();
-  return offset.is_number() ? offset.get<double>() : 0;
+  const json figure = base.contains(key) ? plainValue(base[key]) : json();
+  return figure.is_number() ? std::optional(figure.get<double>()) : std::nullopt;
+}
+
+}  // namespace
+
+double baseOffsetOf(const Project& p) {
+  return baseFigure(p, "offset_stops").value_or(0);
+}
+
+std::optional<double> baseApertureOf(const Project& p) {
+  const auto t = baseFigure(p, "aperture");
+  return t && *t > 0 ? t : std::nullopt;
 }
 
 std::optional<Raster> deliveryRasterOf(const Project& p) {

@@ -67,9 +67,12 @@ inline constexpr const char* kChecklistKey = "checklist";       // project: what
 inline constexpr const char* kClaimKey = "range_claim";         // configuration: stops, as published
 inline constexpr const char* kOwnCountKey = "own_count";        // configuration: steps a person sees
 inline constexpr const char* kRasterKey = "delivery_raster";    // project: [width, height]
+inline constexpr const char* kScenesKey = "scenes";             // project: readings of scenes, a list
 inline constexpr const char* kLookKey = "look";                 // project: path of a CDL or LUT
 // Stops by which the plan meters the base over grey; 0 without a plan.
 [[nodiscard]] double baseOffsetOf(const Project& p);
+// T-stop of the base as the recipe has it.
+[[nodiscard]] std::optional<double> baseApertureOf(const Project& project);
 [[nodiscard]] std::optional<Raster> deliveryRasterOf(const Project& p);
 // Absolute; empty: none was chosen.
 [[nodiscard]] std::filesystem::path lookOf(const Project& p);

@@ -33,7 +33,9 @@ std::optional<Limit> headlineOf(const Finding& f) {
 std::string htmlCard(const Finding& f) {
   const ExposureCard card = cardOf(f);
   std::string s = fmt::format("<section><h2>{}</h2><dl>\n", escapedMarkup(card.title));
-  for (const auto& l : card.lines)
+  std::vector<CardLine> lines = card.large;
+  lines.insert(lines.end(), card.lines.begin(), card.lines.end());
+  for (const auto& l : lines)
     s += fmt::format("<dt>{}</dt><dd><b>{}</b> <span class=quiet>{}</span></dd>\n", escapedMarkup(l.label),
                      escapedMarkup(l.value), escapedMarkup(l.note));
   s += "</dl><h3>On set</h3><ul>\n";
@@ -41,6 +43,16 @@ std::string htmlCard(const Finding& f) {
   s += "</ul><h3>Not established by this test</h3><ul class=quiet>\n";
   for (const auto& n : card.notEstablished) s += "<li>" + escapedMarkup(n) + "</li>\n";
   return s + "</ul></section>\n";
+}
+
+std::optional<double> greyCodeOf(const Configuration& c, const std::filesystem::path& folder) {
+  const std::string curve = decodeOfBracket(c, folder).curve;
+  if (curve.empty() || curve == "linear") return std::nullopt;
+  try {
+    return makeCurve(curve).curve->toCode(kMiddleGrey);
+  } catch (const Error&) {
+    return std::nullopt;  // the curve's file is gone: measuring says so
+  }
 }
 
 }  // namespace
@@ -57,6 +69,8 @@ Finding collectFinding(const Project& p, Configuration c) {
     f.ownCount = d->value.get<int>();
   f.latitudeMeasure = storedLatitude(p, c);
   f.baseAboveGrey = baseOffsetOf(p);
+  f.baseAperture = baseApertureOf(p);
+  f.greyCode = greyCodeOf(c, p.folder());
   f.profile = criteriaOf(p);
   if (f.latitudeMeasure) f.latitude = judgeLatitude(*f.latitudeMeasure, f.profile, overridesOf(p, c.id));
   f.configuration = std::move(c);

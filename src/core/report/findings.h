@@ -4,9 +4,14 @@
 #include <string>
 #include <vector>
 
-#include "project/analysis.h"
+#include "project/noise_project.h"
 
 namespace edge {
+
+// A labelled figure of a card: "Dynamic range", "12.3 ±0.1 stops", small print below.
+struct CardLine {
+  std::string label, value, note;
+};
 
 // One configuration with all that is known of it.
 struct Finding {
@@ -25,21 +30,24 @@ struct Finding {
   // Stops by which the base was metered over grey, as the plan says: latitude counts from the base, range
   // from grey.
   double baseAboveGrey = 0;
+  std::optional<double> baseAperture;  // T-stop of the base, as the plan has it
+  std::optional<double> greyCode;      // 0..1, of 18 % by the clip's log curve; nothing: linear or not known
+  std::vector<CardLine> fromNoise;     // what the noise of its body and mode says, for its card (addNoise)
 };
 
 [[nodiscard]] std::vector<Finding> collectFindings(const Project& project);
 // One of them, as stored; its range is yet to be worked out (analyseRanges).
 [[nodiscard]] Finding collectFinding(const Project& project, Configuration configuration);
+// Native ISOs, clean zones, ND and punch-in of each finding's body and mode.
+void addNoise(std::vector<Finding>& findings, const std::vector<NoiseFinding>& noise);
 // The arithmetic of all ranges again, for other options.
 void analyseRanges(std::vector<Finding>& findings, const RangeOptions& options);
 void analyseRanges(Finding& finding, const RangeOptions& options);
 
-// A labelled figure of a card: "Dynamic range", "12.3 ±0.1 stops", small print below.
-struct CardLine {
-  std::string label, value, note;
-};
+// A card for the cart: what is read at arm's length, then the rest. Stops from grey.
 struct ExposureCard {
   std::string title;
+  std::vector<CardLine> large;  // lower edge, upper edge, clip, rating
   std::vector<CardLine> lines;
   std::vector<std::string> advice;
   std::vector<std::string> notEstablished;  // what this test does not show

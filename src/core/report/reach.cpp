@@ -1,4 +1,4 @@
-#include "advise/reach.h"
+#include "report/reach.h"
 
 #include <fmt/format.h>
 

@@ -1,0 +1,252 @@
+#include "findings/board_page.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QFileDialog>
+#include <QGridLayout>
+#include <QKeyEvent>
+#include <QPainter>
+#include <QScrollArea>
+#include <QVBoxLayout>
+
+#include "base/files.h"
+#include "base/numbers.h"
+#include "paper/card_page.h"
+#include "ruler/ruler_data.h"
+
+namespace edge::app {
+
+// The card as it will be printed, fitted to its room.
+class CardView : public QWidget {
+ public:
+  explicit CardView(QWidget* parent) : QWidget(parent) {
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
+    setAccessibleName("Exposure card");
+  }
+  void show(const Finding* finding) {
+    finding_ = finding ? std::optional(*finding) : std::nullopt;
+    cache_ = QImage();
+    update();
+  }
+  void setTheme(const Theme& t) { theme_ = t, update(); }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    QPainter p(this);
+    p.fillRect(rect(), theme_.window);
+    if (!finding_) return;
+    const int width = std::min(this->width(), height() * 794 / 559);
+    if (cache_.isNull() || cachedWidth_ != width)
+      cache_ = cardPreview(*finding_, width, devicePixelRatioF()), cachedWidth_ = width;
+    p.drawImage(QPointF(0, 0), cache_);
+  }
+  // As wide as its shape asks for, and no wider: a third of an A5 page is left for the figures.
+  void resizeEvent(QResizeEvent*) override {
+    cache_ = QImage();
+    setMaximumWidth(std::max(320, height() * 794 / 559));
+  }
+  [[nodiscard]] QSize sizeHint() const override { return {794, 559}; }
+
+ private:
+  std::optional<Finding> finding_;
+  QImage cache_;
+  int cachedWidth_ = 0;
+  Theme theme_ = theme(ThemeKind::Dark);
+};
+
+namespace {
+
+constexpr double kRowHeight = 46;
+constexpr int kMostHeight = 390, kLeastHeight = 266;  // of the board: five rows stay in a low window
+
+struct ExportKind {
+  BoardPage::Export kind;
+  const char *button, *filter, *suffix, *key;
+};
+constexpr ExportKind kExports[] = {
+    {BoardPage::Export::CardPdf, "This card as PDF", "PDF (*.pdf)", "pdf", "P"},
+    {BoardPage::Export::AllCardsPdf, "All cards as PDF", "PDF (*.pdf)", "pdf", "Shift+P"},
+    {BoardPage::Export::ReportPdf, "Whole report as PDF", "PDF (*.pdf)", "pdf", ""},
+    {BoardPage::Export::Html, "Report as a web page", "Web page (*.html)", "html", ""},
+    {BoardPage::Export::Csv, "Edge board as table", "Table (*.csv)", "csv", ""},
+    {BoardPage::Export::Json, "All findings as data", "Findings (*.json)", "json", ""}};
+
+}  // namespace
+
+BoardPage::BoardPage(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
+  board_ = new RulerWidget;
+  board_->setObjectName("edgeBoard");
+  board_->setRowHeight(kRowHeight);
+  scroll_ = new QScrollArea(this);
+  scroll_->setWidget(board_);
+  scroll_->setWidgetResizable(true);
+  scroll_->setFrameShape(QFrame::NoFrame);
+  scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  card_ = new CardView(this);
+  auto* lower = new QHBoxLayout;
+  lower->setSpacing(size::kMargin);
+  lower->addWidget(card_);
+  lower->addLayout(buildSide(), 1);
+  auto* all = new QVBoxLayout(this);
+  all->setContentsMargins(0, 0, 0, 0);
+  // The board has its rows before the card has its size; it gives way to what the card needs.
+  all->addWidget(scroll_, 100);
+  auto* contents = new QWidget(this);
+  contents->setLayout(lower);
+  lower->setContentsMargins(0, 0, 0, 0);
+  inviting_ = new Inviting(contents, this);
+  connect(inviting_, &Inviting::taken, this, &BoardPage::doorWanted);
+  all->addWidget(inviting_, 1);
+  connect(board_, &RulerWidget::rowChosen, this, [this](int row) { document_.setCurrent(row); });
+  connect(&document_, &Document::findingsChanged, this, &BoardPage::refresh);
+  connect(&document_, &Document::currentChanged, this, &BoardPage::refresh);
+  refresh();
+}
+
+QLayout* BoardPage::buildSide() {
+  title_ = new QLabel(this);
+  title_->setObjectName("title");
+  explain_ = new ExplainPanel(document_, "latitude", this);
+  auto* side = new QVBoxLayout;
+  side->setSpacing(0);
+  side->addWidget(title_);
+  side->addSpacing(size::kGap);
+  const std::vector<std::pair<const char*, const char*>> rows = {{"headline", "Dynamic range"},
+                                                                 {"latitude", "Latitude, clean"},
+                                                                 {"over", "Upper edge"},
+                                                                 {"under", "Lower edge"}};
+  for (const auto& [key, label] : rows) {
+    auto* row = new FigureRow(key, label, false, this);
+    connect(row, &FigureRow::asked, explain_, &ExplainPanel::show);
+    side->addWidget(row);
+    figures_.push_back(row);
+  }
+  side->addSpacing(size::kGap);
+  side->addWidget(explain_, 1);
+  side->addSpacing(size::kGap);
+  side->addLayout(buildExports());
+  return side;
+}
+
+QLayout* BoardPage::buildExports() {
+  auto* grid = new QGridLayout;
+  grid->setSpacing(size::kGap);
+  for (const auto& e : kExports) {
+    auto* button = new QPushButton(e.button, this);
+    connect(button, &QPushButton::clicked, this, [this, kind = e.kind] { ask(kind); });
+    exports_.push_back(button);
+  }
+  paper_ = new QComboBox(this);
+  paper_->setAccessibleName("Paper of the cards");
+  paper_->setToolTip("how cards are printed");
+  for (const auto& spec : cardPapers()) paper_->addItem(QString("Cards: ") + spec.words);
+  auto* copy = new QPushButton("Copy edge board", this);
+  connect(copy, &QPushButton::clicked, this, &BoardPage::copyBoard);
+  exports_.push_back(copy);
+  for (size_t i = 0; i < exports_.size(); ++i)
+    grid->addWidget(exports_[i], static_cast<int>(i) / 4, static_cast<int>(i) % 4);
+  grid->addWidget(paper_, 1, 3);
+  return grid;
+}
+
+void BoardPage::refreshFigures(const Finding* f) {
+  const auto figure = [](const std::optional<Limit>& l, bool sign) {
+    return QString::fromStdString(limitFigure(l, sign));
+  };
+  const bool range = f && f->range, latitude = f && f->latitude;
+  figures_[0]->setFigure(range ? figure(f->range->headline, false) : "not measured",
+                         range && f->range->headline ? "stops" : "", "");
+  figures_[1]->setFigure(latitude ? figure(f->latitude->edges.latitude, false) : "not measured",
+                         latitude ? "stops" : "", "");
+  figures_[2]->setFigure(latitude ? figure(f->latitude->edges.over.estimate, true) : "not measured",
+                         latitude ? "stops" : "", "");
+  figures_[3]->setFigure(latitude ? figure(f->latitude->edges.under.estimate, true) : "not measured",
+                         latitude ? "stops" : "", "");
+}
+
+std::vector<Command> BoardPage::commands() {
+  std::vector<Command> list = {{"Up, Down", "on the board: read what stands there", {}, {}},
+                               {"Enter", "on the board: choose that configuration", {}, {}},
+                               {"Ctrl+C", "copy the edge board", [this] { copyBoard(); }, {}}};
+  for (const auto& e : kExports)
+    list.push_back(
+        {e.key, e.button, [this, kind = e.kind] { ask(kind); }, [this] { return document_.current(); }});
+  return list;
+}
+
+void BoardPage::setTheme(const Theme& t) {
+  board_->setTheme(t);
+  card_->setTheme(t);
+  for (auto* row : figures_) row->setTheme(t);
+}
+
+void BoardPage::copyBoard() {
+  QApplication::clipboard()->setText(QString::fromStdString(boardCsv(document_.findings())));
+}
+
+void BoardPage::refresh() {
+  RulerData d;
+  for (size_t i = 0; i < document_.findings().size(); ++i) {
+    d.rows.push_back(boardRow(document_.findings()[i]));
+    d.rows.back().selected = static_cast<int>(i) == document_.currentIndex();
+  }
+  if (d.rows.empty()) d.rows.push_back({"Edge board", "one row each", {}, {}, {}, false});
+  board_->setData(d);
+  board_->setFixedHeight(board_->sizeHint().height());
+  const int height = board_->sizeHint().height() + 2;
+  scroll_->setMaximumHeight(std::min(kMostHeight, height));
+  scroll_->setMinimumHeight(std::min(kLeastHeight, height));
+  const Finding* f = document_.current();
+  title_->setText(f ? QString::fromStdString(f->configuration.label()) : QString());
+  card_->show(f);
+  inviting_->invite(f && (f->range || f->latitude) ? std::nullopt : inviteFor(document_, Need::Bracket));
+  refreshFigures(f);
+  explain_->refresh();
+  for (auto* b : exports_) b->setEnabled(f != nullptr);
+}
+
+void BoardPage::ask(Export kind) {
+  if (!document_.current()) return;
+  for (const auto& e : kExports) {
+    if (e.kind != kind) continue;
+    const QString suggestion =
+        QString::fromStdString((document_.project().folder() / document_.project().file().stem()).string()) +
+        "." + e.suffix;
+    const QString file = QFileDialog::getSaveFileName(this, e.button, suggestion, e.filter, nullptr,
+                                                      QFileDialog::DontUseNativeDialog);
+    if (!file.isEmpty()) exportTo(kind, file.toStdString());
+  }
+}
+
+void BoardPage::exportTo(Export kind, const std::filesystem::path& file) {
+  try {
+    const QString title = QString::fromStdString(document_.project().title());
+    const auto paper = static_cast<CardPaper>(paper_->currentIndex());
+    switch (kind) {
+      case Export::CardPdf:
+        writeCardsPdf(file, {*document_.current()}, title, paper);
+        break;
+      case Export::AllCardsPdf:
+        writeCardsPdf(file, document_.findings(), title, paper);
+        break;
+      case Export::ReportPdf:
+        writeReportPdf(file, document_.findings(), title);
+        break;
+      case Export::Csv:
+        writeFileAtomically(file, boardCsv(document_.findings()));
+        break;
+      case Export::Json:
+        writeFileAtomically(file, findingsJson(document_.findings()).dump(2) + "\n");
+        break;
+      case Export::Html:
+        writeFileAtomically(file, reportHtml(document_.findings(), title.toStdString()));
+        break;
+    }
+    emit done("written: " + QString::fromStdString(file.string()));
+  } catch (const Error& e) {
+    emit failed(QString::fromStdString(e.problem()), QString::fromStdString(e.subject()),
+                QString::fromStdString(e.remedy()));
+  }
+}
+
+}  // namespace edge::app

@@ -1,0 +1,58 @@
+// The edge board, one row per configuration; the exposure card of the chosen one; exports.
+#pragma once
+#include <QComboBox>
+#include <QLabel>
+#include <QPushButton>
+
+#include "paper/card_page.h"
+#include "ruler/ruler_widget.h"
+#include "shell/stage.h"
+#include "widgets/explain_panel.h"
+#include "widgets/figure_row.h"
+
+class QScrollArea;
+
+namespace edge::app {
+
+class CardView;
+
+class BoardPage : public QWidget {
+  Q_OBJECT
+ public:
+  explicit BoardPage(Document& document, QWidget* parent = nullptr);
+
+  [[nodiscard]] std::vector<Command> commands();
+  void setTheme(const Theme& theme);
+
+  enum class Export { CardPdf, AllCardsPdf, ReportPdf, Csv, Json, Html };
+  // Writes without asking; errors are shown in place. For the buttons after they asked for a name.
+  void exportTo(Export kind, const std::filesystem::path& file);
+  void setPaper(CardPaper paper) { paper_->setCurrentIndex(static_cast<int>(paper)); }
+
+ signals:
+  void failed(const QString& problem, const QString& where, const QString& remedy);
+  void done(const QString& words);
+  void doorWanted(Door door);
+
+ private:
+  void copyBoard();
+  void refresh();
+  void ask(Export kind);
+
+  QLayout* buildSide();
+  QLayout* buildExports();
+  void refreshFigures(const Finding* f);
+
+  Document& document_;
+  RulerWidget* board_;
+  Inviting* inviting_;
+  CardView* card_;
+  ExplainPanel* explain_;
+  std::vector<FigureRow*> figures_;
+  QScrollArea* scroll_;
+  QLabel* title_;
+  QComboBox* paper_;
+  std::vector<QPushButton*> exports_;
+};
+
+}  // namespace edge::app

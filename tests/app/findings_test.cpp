@@ -1,0 +1,175 @@
+// Stage Findings driven as a person drives it: a scene typed, pasted, kept and read again; cards in every
+// paper.
+#include "findings/findings_stage.h"
+
+#include <gtest/gtest.h>
+
+#include <QClipboard>
+#include <QTest>
+#include <nlohmann/json.hpp>
+
+#include "base/files.h"
+#include "window.h"
+
+namespace edge::app {
+namespace {
+
+class FindingsWindow : public ::testing::Test {
+ protected:
+  void open(const fs::path& project) {
+    w_ = std::make_unique<MainWindow>();
+    w_->resize(1280, 800);
+    w_->show();
+    w_->openProject(project);
+    w_->showStage("Findings");
+    stage_ = static_cast<FindingsStage*>(w_->stage("Findings"));
+    settle();
+  }
+  void key(int k, Qt::KeyboardModifiers m = Qt::NoModifier) {
+    QTest::keyClick(stage_, static_cast<Qt::Key>(k), m);
+    settle();
+  }
+  ScenePage& scene() { return stage_->scene(); }
+  QPushButton* button(const QString& words) {
+    for (auto* b : stage_->findChildren<QPushButton*>())
+      if (b->text() == words) return b;
+    return nullptr;
+  }
+  std::unique_ptr<MainWindow> w_;
+  FindingsStage* stage_ = nullptr;
+};
+
+TEST_F(FindingsWindow, AScenePastedIsAnsweredKeptUndoneAndThereAgain) {
+  const fs::path project = freshCopyOfMeasured("app-scene");
+  open(project);
+  key(Qt::Key_2);
+  EXPECT_FALSE(scene().result());
+  QTest::keyClicks(stage_->findChild<QLineEdit*>("exposure"), "T2.8 1/48 ISO800");
+  QApplication::clipboard()->setText("window +4.5\nwall 240 lux\ncorner 0.5 cd/m2\n");
+  QTest::mouseClick(button("Paste lines"), Qt::LeftButton);
+  settle();
+  ASSERT_TRUE(scene().result());
+  const SceneResult& r = *scene().result();
+  ASSERT_TRUE(r.recommended);
+  ASSERT_EQ(r.configurations.size(), w_->document().findings().size());
+  // By hand: 240 of 120 lux is one over; 0.5 of 6 cd/m2 is log2(1/12).
+  auto* table = stage_->findChild<QTableWidget*>("sceneReadings");
+  EXPECT_EQ(table->item(1, 2)->text(), "+1.0");
+  EXPECT_EQ(table->item(2, 2)->text(), "−3.6");
+  // Every state is what the edges of that row say.
+  for (const auto& c : r.configurations)
+    for (size_t i = 0; i < c.readings.size(); ++i)
+      if (c.readings[i].state == Held::Holds) {
+        const double at = std::vector<double>{4.5, 1, std::log2(0.5 / 6)}[i] + c.offset;
+        EXPECT_LE(at, c.reach.cleanOver->stops);
+        EXPECT_GE(at, c.reach.cleanUnder->stops);
+      }
+  EXPECT_TRUE(
+      scene().words().startsWith(QString::fromStdString(r.configurations[*r.recommended].reach.label)));
+  // A third more light by a key, and back.
+  const double best = r.configurations[*r.recommended].offset;
+  key(Qt::Key_Minus);
+  EXPECT_NEAR(scene().result()->configurations[*r.recommended].offset, best - 1.0 / 3, 1e-6);
+  key(Qt::Key_B);
+  EXPECT_NEAR(scene().result()->configurations[*r.recommended].offset, best, 1e-6);
+  stage_->findChild<QLineEdit*>("sceneName")->setText("rope walk, noon");
+  QTest::mouseClick(button("Keep scene"), Qt::LeftButton);
+  ASSERT_EQ(w_->document().scenes().size(), 1U);
+  w_->document().undoStack().undo();
+  EXPECT_TRUE(w_->document().scenes().empty());
+  w_->document().undoStack().redo();
+  w_.reset();
+  open(project);
+  const auto kept = w_->document().scenes();
+  ASSERT_EQ(kept.size(), 1U);
+  EXPECT_EQ(kept[0].name, "rope walk, noon");
+  EXPECT_EQ(kept[0].readings[1].words, "240 lux");
+  EXPECT_NEAR(kept[0].readings[1].stops, 1, 1e-6);
+  EXPECT_EQ(kept[0].exposureWords, "T2.8 1/48 ISO800");
+}
+
+TEST_F(FindingsWindow, WhatCantBeReadIsSaidWhereItStands) {
+  open(measuredProject());
+  stage_->showPage(FindingsStage::Scene);
+  auto* table = stage_->findChild<QTableWidget*>("sceneReadings");
+  table->item(0, 0)->setText("wall");
+  table->item(0, 1)->setText("320 lux");  // no exposure yet
+  settle();
+  EXPECT_EQ(table->item(0, 2)->text(), "?");
+  EXPECT_FALSE(scene().result());
+  EXPECT_EQ(table->rowCount(), 2) << "there is always a row to type into";
+  table->item(0, 1)->setText("+2");
+  settle();
+  EXPECT_EQ(table->item(0, 2)->text(), "+2.0");
+  EXPECT_TRUE(scene().result());
+  QApplication::clipboard()->setText("nothing here");
+  QTest::mouseClick(button("Paste lines"), Qt::LeftButton);
+  settle();
+  EXPECT_TRUE(problemText(*w_).contains("can't be read")) << qPrintable(problemText(*w_));
+  // A scene that no change of light within reach can hold says so, and what would.
+  scene().setReadings("sun 12\nwindow +7\ncorner -8");
+  EXPECT_TRUE(scene().words().contains("clips"));
+  EXPECT_FALSE(scene().changes().isEmpty());
+}
+
+TEST_F(FindingsWindow, AnEmptyProjectIsInvited) {
+  const fs::path file = fs::path(EDGE_SMALL_DEMO) / "app-findings-empty.edgetest";
+  for (const char* suffix : {"", "-wal", "-shm"}) fs::remove(file.string() + suffix);
+  (void)Project::create(file, "empty");
+  open(file);
+  for (const auto page : {FindingsStage::Board, FindingsStage::Scene}) {
+    stage_->showPage(page);
+    settle();
+    EXPECT_FALSE(scene().result());
+  }
+}
+
+// Pages are counted and read by poppler.
+TEST_F(FindingsWindow, CardsArePrintedInEveryPaper) {
+  open(measuredProject());
+  const fs::path folder = fs::path(EDGE_SMALL_DEMO) / "cards";
+  fs::remove_all(folder);
+  fs::create_directories(folder);
+  const struct {
+    CardPaper paper;
+    const char* size;
+    size_t least;
+  } cases[] = {{CardPaper::A5, "595", 7},
+               {CardPaper::A6, "420", 7},
+               {CardPaper::Body, "595", 3},
+               {CardPaper::Sheet, "842", 2}};
+  for (const auto& c : cases) {
+    const fs::path pdf = folder / ("cards-" + std::to_string(static_cast<int>(c.paper)) + ".pdf");
+    stage_->board().setPaper(c.paper);
+    stage_->board().exportTo(BoardPage::Export::AllCardsPdf, pdf);
+    const fs::path info = folder / "info.txt", text = folder / "text.txt";
+    if (std::system(("pdfinfo " + pdf.string() + " > " + info.string() + " && pdftotext -layout " +
+                     pdf.string() + " " + text.string())
+                        .c_str()) != 0)
+      GTEST_SKIP() << "poppler is not here";
+    const std::string said = readText(info), words = readText(text);
+    EXPECT_NE(said.find(std::string("Page size:       ") + c.size), std::string::npos) << said;
+    const size_t at = said.find("Pages:");
+    EXPECT_GE(std::stoul(said.substr(at + 6)), c.least);
+    for (const auto& f : w_->document().findings()) {
+      const ExposureCard card = cardOf(f);
+      EXPECT_NE(words.find(f.configuration.body), std::string::npos);
+      for (const auto& line : card.large)
+        if (line.value != "–") {
+          EXPECT_NE(words.find(line.value), std::string::npos) << line.label << " " << line.value;
+        }
+      if (c.paper == CardPaper::Body) continue;
+      // Nothing is dropped: the last line of every list is there.
+      for (const auto* list : {&card.advice, &card.notEstablished})
+        if (!list->empty()) {
+          const std::string last = list->back().substr(0, 12);
+          EXPECT_NE(words.find(last), std::string::npos) << last;
+        }
+      for (const auto& line : card.lines) EXPECT_NE(words.find(line.value), std::string::npos) << line.value;
+    }
+  }
+  fs::remove_all(folder);
+}
+
+}  // namespace
+}  // namespace edge::app
