@@ -319,6 +319,10 @@ void shootFindings(MainWindow& w, const QDir& out, bool all) {
       "window +4.8\nforehead by the window T4 2/3\nwall 96 lux\nrope coil 1.1 cd/m2\ncorner 0.5 cd/m2");
   shoot(w, out.filePath("findings-scene.png"));
   if (!all) return;
+  stage->showPage(FindingsStage::Situations);
+  stage->situations().choose(2);
+  shoot(w, out.filePath("situations.png"));
+  stage->showPage(FindingsStage::Scene);
   stage->scene().setReadings("sun 12\nwindow +7\nforehead +1\ncorner -6");
   shoot(w, out.filePath("scene-impossible.png"));
   for (const CardPaper paper : {CardPaper::A5, CardPaper::A6, CardPaper::Body, CardPaper::Sheet}) {

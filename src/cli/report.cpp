@@ -1,5 +1,6 @@
 #include <filesystem>
 
+#include "advise/report_page.h"
 #include "base/files.h"
 #include "command.h"
 #include "paper/card_page.h"
@@ -27,18 +28,25 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   analyseAll(*project, progress);
   auto findings = collectFindings(*project);
   addNoise(findings, collectNoise(*project));
+  std::vector<Reach> reaches;
+  for (const auto& f : findings) reaches.push_back(reachOf(f));
+  const auto own = project->decision(0, "", kSituationsKey);
+  const auto decisions = decisionTable(reaches, own ? overruledFrom(own->value) : OverruledBySituation{});
   nlohmann::json written = nlohmann::json::array();
   if (!args.json.empty())
-    writeFileAtomically(args.json, findingsJson(findings).dump(2) + "\n"), written.push_back(args.json);
+    writeFileAtomically(args.json, reportJson(findings, decisions).dump(2) + "\n"),
+        written.push_back(args.json);
   if (!args.html.empty())
-    writeFileAtomically(args.html, reportHtml(findings, project->title())), written.push_back(args.html);
+    writeFileAtomically(args.html, reportPage(findings, decisions, project->title())),
+        written.push_back(args.html);
   if (!args.csv.empty()) {
     std::error_code ec;
     std::filesystem::create_directories(args.csv, ec);
     const auto folder = std::filesystem::path(args.csv);
     for (const auto& [name, text] :
          {std::pair("edge-board.csv", boardCsv(findings)), std::pair("takes.csv", takesCsv(findings)),
-          std::pair("ranges.csv", compareCsv(findings, 0))})
+          std::pair("ranges.csv", compareCsv(findings, 0)),
+          std::pair("situations.csv", decisionCsv(decisions))})
       writeFileAtomically(folder / name, text), written.push_back((folder / name).string());
   }
   if (!args.pdf.empty()) writePdf(args.pdf, findings, project->title()), written.push_back(args.pdf);
@@ -54,7 +62,7 @@ void addReport(CLI::App& app, Common& common) {
   c->add_option("project", args->project, "project file (.edgetest)")->required();
   c->add_option("--pdf", args->pdf, "edge board and exposure cards");
   c->add_option("--html", args->html, "the same as a page");
-  c->add_option("--csv", args->csv, "folder for edge-board.csv and takes.csv");
+  c->add_option("--csv", args->csv, "folder for edge-board.csv, takes.csv, ranges.csv, situations.csv");
   c->add_option("--json", args->json, "all findings");
 }
 

@@ -7,6 +7,8 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "exposure/series.h"
+
 namespace edge {
 namespace {
 

@@ -112,6 +112,60 @@ TEST_F(FindingsWindow, WhatCantBeReadIsSaidWhereItStands) {
   EXPECT_FALSE(scene().changes().isEmpty());
 }
 
+TEST_F(FindingsWindow, TheBoardIsSortedFilteredAndCountedFromElsewhere) {
+  open(measuredProject());
+  BoardPage& board = stage_->board();
+  auto* ruler = stage_->findChild<RulerWidget*>("edgeBoard");
+  const auto& findings = w_->document().findings();
+  board.sortBy(BoardSort::Latitude);
+  double before = 1e9;
+  for (const int i : board.rows()) {
+    const auto& f = findings[static_cast<size_t>(i)];
+    const double now = f.latitude && f.latitude->edges.latitude ? f.latitude->edges.latitude->stops : -1;
+    EXPECT_LE(now, before);
+    before = now;
+  }
+  // A click on a row chooses what stands there now.
+  QTest::mouseClick(ruler, Qt::LeftButton, {}, QPoint(60, 34 + 20));
+  EXPECT_EQ(w_->document().currentIndex(), board.rows()[0]);
+  board.setFilter("pellam raw");
+  ASSERT_EQ(board.rows().size(), 1U);
+  board.setFilter("nothing like it");
+  EXPECT_TRUE(board.rows().empty());
+  EXPECT_EQ(ruler->data().rows.size(), 1U) << "it says that no row fits";
+  board.setFilter("");
+  const double at = ruler->data().rows[0].edges[0].at;
+  ruler->setFocus();
+  QTest::keyClick(ruler, Qt::Key_Right, Qt::ShiftModifier);
+  settle();
+  EXPECT_GT(ruler->data().zero, 0) << "the numbers slide";
+  EXPECT_EQ(ruler->data().rows[0].edges[0].at, at) << "the data does not";
+}
+
+TEST_F(FindingsWindow, ASituationIsOverruledWithAReasonAndTakenBack) {
+  open(freshCopyOfMeasured("app-situations"));
+  key(Qt::Key_3);
+  SituationsPage& page = stage_->situations();
+  ASSERT_EQ(page.rows().size(), 7U);
+  page.choose(3);
+  const std::string answer = page.rows()[3].configuration + page.rows()[3].rating;
+  page.overrule(1, "EI 1250", "");
+  settle();
+  EXPECT_TRUE(problemText(*w_).contains("with a reason"));
+  page.overrule(1, "1250", "only this body is on the truck");
+  ASSERT_TRUE(page.rows()[3].overruled);
+  EXPECT_EQ(page.rows()[3].rating, "EI 1250");
+  EXPECT_TRUE(page.explanation().contains("only this body is on the truck"));
+  w_->document().undoStack().undo();
+  EXPECT_FALSE(page.rows()[3].overruled);
+  w_->document().undoStack().redo();
+  page.takeBack();
+  EXPECT_EQ(page.rows()[3].configuration + page.rows()[3].rating, answer);
+  key(Qt::Key_S);
+  EXPECT_TRUE(scene().isVisible());
+  EXPECT_TRUE(scene().result());
+}
+
 TEST_F(FindingsWindow, AnEmptyProjectIsInvited) {
   const fs::path file = fs::path(EDGE_SMALL_DEMO) / "app-findings-empty.edgetest";
   for (const char* suffix : {"", "-wal", "-shm"}) fs::remove(file.string() + suffix);

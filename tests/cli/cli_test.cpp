@@ -236,6 +236,56 @@ TEST(Cli, ProbeDescribesAClip) {
     EXPECT_TRUE(j.contains(key)) << key;
 }
 
+// States and margins worked out anew from the edges the report prints (the rules of the command-line
+// contract).
+void expectSceneAgrees(const std::string& project, const json& report, const TempFolder& folder) {
+  writeFileAtomically(folder / "scene.json", R"({"format": "edge-test-readings", "version": 1,
+    "exposure": {"iso": 800, "shutter": "1/48", "t": 2.8},
+    "readings": [{"name": "window", "stops": 4.5}, {"name": "wall", "lux": 240}, {"name": "corner", "cd_m2": 0.375},
+                 {"name": "face", "stops": 1}, {"name": "sun", "stops": 9}]})");
+  const json scene = result("scene " + project + " --readings " + (folder / "scene.json").string());
+  EXPECT_EQ(scene["schema"], "edge-test/scene/1");
+  ASSERT_EQ(scene["configurations"].size(), report["configurations"].size());
+  const double stops[] = {4.5, 1, -4, 1, 9};
+  int compared = 0;
+  for (size_t i = 0; i < scene["configurations"].size(); ++i) {
+    const json &c = scene["configurations"][i], &r = report["configurations"][i];
+    EXPECT_EQ(c["id"], r["id"]);
+    EXPECT_NEAR(c["ei"].get<double>(), r["iso"].get<double>() / std::exp2(c["offset_stops"].get<double>()),
+                1e-6);
+    if (r["latitude"].is_null()) {
+      EXPECT_TRUE(c["readings"][0]["state"].is_null());
+      continue;
+    }
+    const json &clean = r["latitude"]["edges"], &lost = r["latitude"]["cleaned"]["edges"];
+    const auto edge = [](const json& e) {
+      return e["estimate"].value("stops", e["estimate"].value("at_least", 0.0));
+    };
+    const double edges[] = {edge(lost["under"]), edge(clean["under"]), edge(clean["over"]),
+                            edge(lost["over"]), r["range"]["split"]["above_grey"].get<double>()};
+    for (size_t k = 0; k < 5; ++k) {
+      const json& one = c["readings"][k];
+      EXPECT_NEAR(one["stops"].get<double>(), stops[k], 1e-6);
+      const double at = stops[k] + c["offset_stops"].get<double>();
+      const char* state = at > edges[4]                    ? "clips"
+                          : at > edges[3] || at < edges[0] ? "lost"
+                          : at > edges[2] || at < edges[1] ? "cleanable"
+                                                           : "holds";
+      EXPECT_EQ(one["state"], state) << c["label"] << one["name"];
+      double margin = 1e9;
+      for (const double e : edges) margin = std::min(margin, std::abs(at - e));
+      const json& said = one["margin"].is_number() ? one["margin"] : one["margin"]["at_least"];
+      EXPECT_NEAR(said.get<double>(), margin, 1e-6) << c["label"] << one["name"];
+      ++compared;
+    }
+  }
+  EXPECT_GE(compared, 30);
+  EXPECT_TRUE(scene["recommended"]["id"].is_number());
+  EXPECT_FALSE(scene["recommended"]["reason"].get<std::string>().empty());
+  EXPECT_EQ(runCli("scene " + project).exit, 2);
+  expectError("scene " + project + " --readings " + project, 1, "this is no valid JSON");
+}
+
 // The whole way on the small demo: make, latitude against truth, report, check.
 TEST(CliDemo, IsMadeMeasuredReportedAndChecked) {
   const TempFolder folder;
@@ -272,7 +322,20 @@ TEST(CliDemo, IsMadeMeasuredReportedAndChecked) {
   (void)result("report " + project + " --pdf " + out + "/r.pdf --html " + out + "/r.html --csv " + out +
                "/csv --json " + out + "/r.json");
   EXPECT_EQ(readText(folder / "r.pdf").substr(0, 5), "%PDF-");
-  EXPECT_EQ(json::parse(readText(folder / "r.json"))["configurations"].size(), 7U);
+  const json report = json::parse(readText(folder / "r.json"));
+  EXPECT_EQ(report["configurations"].size(), 7U);
+  expectSceneAgrees(project, report, folder);
+  EXPECT_EQ(report["situations"].size(), 7U);
+  // The page by an independent checker (HTML Tidy), the tables by another reader (Python's csv).
+  if (std::system("command -v tidy > /dev/null") == 0) {
+    EXPECT_EQ(std::system(("tidy -e -q " + out + "/r.html > /dev/null 2> " + out + "/tidy.txt").c_str()), 0)
+        << readText(folder / "tidy.txt");
+  }
+  const std::string reads =
+      "python3 -c \"import csv,sys; r=list(csv.reader(open(sys.argv[1],newline=''))); "
+      "sys.exit(0 if len(r)==int(sys.argv[2]) and len({len(x) for x in r})==1 else 1)\" ";
+  EXPECT_EQ(std::system((reads + out + "/csv/situations.csv 8").c_str()), 0);
+  EXPECT_EQ(std::system((reads + out + "/csv/edge-board.csv 8").c_str()), 0);
   EXPECT_NE(readText(folder / "csv" / "edge-board.csv").find("Corvane 35"), std::string::npos);
   const json check = result("check " + project);
   EXPECT_TRUE(check["sound"]);

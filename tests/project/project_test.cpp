@@ -13,6 +13,7 @@
 #include "project/analysis.h"
 #include "project/check.h"
 #include "report/explain.h"
+#include "advise/report_page.h"
 #include "report/findings.h"
 #include "simulate/scene.h"
 #include "support/support.h"
@@ -236,7 +237,7 @@ TEST(Report, CardSaysWhatIsAndWhatIsNotEstablished) {
 TEST(Report, HtmlEscapesWhatPeopleTyped) {
   Finding f = finding();
   f.configuration.body = "<script>";
-  const std::string html = reportHtml({f}, "a & b");
+  const std::string html = reportPage({f}, decisionTable({reachOf(f)}, {}), "a & b");
   EXPECT_EQ(html.find("<script>"), std::string::npos);
   EXPECT_NE(html.find("a &amp; b"), std::string::npos);
 }

@@ -8,7 +8,9 @@
 #include <QPainter>
 #include <QScrollArea>
 #include <QVBoxLayout>
+#include <cmath>
 
+#include "advise/report_page.h"
 #include "base/files.h"
 #include "base/numbers.h"
 #include "paper/card_page.h"
@@ -57,7 +59,18 @@ class CardView : public QWidget {
 namespace {
 
 constexpr double kRowHeight = 46;
-constexpr int kMostHeight = 390, kLeastHeight = 266;  // of the board: five rows stay in a low window
+constexpr int kMostHeight = 366, kLeastHeight = 266;  // of the board: five rows stay in a low window
+
+constexpr double kAnchorStep = 1.0 / 3;  // stops
+
+struct Anchor {
+  const char *words, *name;
+  double stops;  // over grey
+  bool fromBase;
+};
+constexpr Anchor kAnchors[] = {{"grey", "grey", 0, false},
+                               {"a forehead, one over grey", "forehead", 1, false},  // common practice
+                               {"the base as metered", "base", 0, true}};
 
 struct ExportKind {
   BoardPage::Export kind;
@@ -89,6 +102,7 @@ BoardPage::BoardPage(Document& document, QWidget* parent) : QWidget(parent), doc
   lower->addLayout(buildSide(), 1);
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(0, 0, 0, 0);
+  all->addLayout(buildControls());
   // The board has its rows before the card has its size; it gives way to what the card needs.
   all->addWidget(scroll_, 100);
   auto* contents = new QWidget(this);
@@ -97,10 +111,82 @@ BoardPage::BoardPage(Document& document, QWidget* parent) : QWidget(parent), doc
   inviting_ = new Inviting(contents, this);
   connect(inviting_, &Inviting::taken, this, &BoardPage::doorWanted);
   all->addWidget(inviting_, 1);
-  connect(board_, &RulerWidget::rowChosen, this, [this](int row) { document_.setCurrent(row); });
+  connect(board_, &RulerWidget::rowChosen, this, [this](int row) {
+    if (row >= 0 && row < static_cast<int>(rows_.size()) && rows_[static_cast<size_t>(row)] >= 0)
+      document_.setCurrent(rows_[static_cast<size_t>(row)]);
+  });
+  const auto draw = [this](double by) {
+    RulerData d = boardData();
+    d.zero += by;
+    board_->setData(d);
+  };
+  connect(board_, &RulerWidget::zeroDragged, this, draw);
+  connect(board_, &RulerWidget::zeroDropped, this, [this](double by) {
+    moved_ = std::round((moved_ + by) / kAnchorStep) * kAnchorStep;
+    refresh();
+  });
   connect(&document_, &Document::findingsChanged, this, &BoardPage::refresh);
   connect(&document_, &Document::currentChanged, this, &BoardPage::refresh);
   refresh();
+}
+
+QLayout* BoardPage::buildControls() {
+  auto* line = new QHBoxLayout;
+  line->setSpacing(size::kGap);
+  filter_ = new QLineEdit(this);
+  filter_->setPlaceholderText("only rows with these words");
+  filter_->setAccessibleName("Words that must stand in a row");
+  filter_->setClearButtonEnabled(true);
+  sort_ = new QComboBox(this);
+  sort_->setAccessibleName("Order of the rows");
+  for (const auto& s : boardSorts()) sort_->addItem(s.words);
+  anchor_ = new QComboBox(this);
+  anchor_->setAccessibleName("What stops count from");
+  anchor_->setToolTip("slides the numbers, never the data; the scale can also be drawn along with the mouse");
+  for (const auto& a : kAnchors) anchor_->addItem(a.words);
+  connect(filter_, &QLineEdit::textChanged, this, &BoardPage::refresh);
+  connect(sort_, &QComboBox::currentIndexChanged, this, &BoardPage::refresh);
+  connect(anchor_, &QComboBox::currentIndexChanged, this, [this] {
+    moved_ = 0;
+    refresh();
+  });
+  line->addWidget(filter_, 1);
+  line->addWidget(new QLabel("in order", this));
+  line->addWidget(sort_);
+  line->addWidget(new QLabel("counted from", this));
+  line->addWidget(anchor_);
+  return line;
+}
+
+// Rows in their order, unlike ones under a heading of their own.
+RulerData BoardPage::boardData() {
+  RulerData d;
+  rows_.clear();
+  const auto& findings = document_.findings();
+  for (const auto& group :
+       boardOf(findings, static_cast<BoardSort>(sort_->currentIndex()), filter_->text().toStdString())) {
+    if (!group.differs.empty()) {
+      RulerRow heading;
+      heading.label = "not alike";
+      heading.note = QString::fromStdString(group.differs);
+      heading.heading = true;
+      d.rows.push_back(heading);
+      rows_.push_back(-1);
+    }
+    for (const size_t i : group.rows) {
+      d.rows.push_back(boardRow(findings[i]));
+      d.rows.back().selected = static_cast<int>(i) == document_.currentIndex();
+      rows_.push_back(static_cast<int>(i));
+    }
+  }
+  if (d.rows.empty())
+    d.rows.push_back({"Edge board", findings.empty() ? "one row each" : "no row fits", {}, {}, {}, false});
+  const auto& anchor = kAnchors[std::max(0, anchor_->currentIndex())];
+  const double base = document_.current() ? document_.current()->baseAboveGrey : 0;
+  d.zero = (anchor.fromBase ? base : anchor.stops) + moved_;
+  d.zeroName = moved_ == 0 ? anchor.name : "moved";
+  d.zeroMoves = true;
+  return d;
 }
 
 QLayout* BoardPage::buildSide() {
@@ -185,13 +271,7 @@ void BoardPage::copyBoard() {
 }
 
 void BoardPage::refresh() {
-  RulerData d;
-  for (size_t i = 0; i < document_.findings().size(); ++i) {
-    d.rows.push_back(boardRow(document_.findings()[i]));
-    d.rows.back().selected = static_cast<int>(i) == document_.currentIndex();
-  }
-  if (d.rows.empty()) d.rows.push_back({"Edge board", "one row each", {}, {}, {}, false});
-  board_->setData(d);
+  board_->setData(boardData());
   board_->setFixedHeight(board_->sizeHint().height());
   const int height = board_->sizeHint().height() + 2;
   scroll_->setMaximumHeight(std::min(kMostHeight, height));
@@ -221,6 +301,9 @@ void BoardPage::ask(Export kind) {
 void BoardPage::exportTo(Export kind, const std::filesystem::path& file) {
   try {
     const QString title = QString::fromStdString(document_.project().title());
+    std::vector<Reach> reaches;
+    for (const auto& f : document_.findings()) reaches.push_back(reachOf(f));
+    const auto decisions = decisionTable(reaches, document_.overruled());
     const auto paper = static_cast<CardPaper>(paper_->currentIndex());
     switch (kind) {
       case Export::CardPdf:
@@ -236,10 +319,10 @@ void BoardPage::exportTo(Export kind, const std::filesystem::path& file) {
         writeFileAtomically(file, boardCsv(document_.findings()));
         break;
       case Export::Json:
-        writeFileAtomically(file, findingsJson(document_.findings()).dump(2) + "\n");
+        writeFileAtomically(file, reportJson(document_.findings(), decisions).dump(2) + "\n");
         break;
       case Export::Html:
-        writeFileAtomically(file, reportHtml(document_.findings(), title.toStdString()));
+        writeFileAtomically(file, reportPage(document_.findings(), decisions, title.toStdString()));
         break;
     }
     emit done("written: " + QString::fromStdString(file.string()));

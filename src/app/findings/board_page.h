@@ -2,9 +2,11 @@
 #pragma once
 #include <QComboBox>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
 
 #include "paper/card_page.h"
+#include "report/board.h"
 #include "ruler/ruler_widget.h"
 #include "shell/stage.h"
 #include "widgets/explain_panel.h"
@@ -27,6 +29,10 @@ class BoardPage : public QWidget {
   enum class Export { CardPdf, AllCardsPdf, ReportPdf, Csv, Json, Html };
   // Writes without asking; errors are shown in place. For the buttons after they asked for a name.
   void exportTo(Export kind, const std::filesystem::path& file);
+  void sortBy(BoardSort sort) { sort_->setCurrentIndex(static_cast<int>(sort)); }
+  void setFilter(const QString& words) { filter_->setText(words); }
+  // Of the findings, by row of the board; -1: a heading.
+  [[nodiscard]] const std::vector<int>& rows() const { return rows_; }
   void setPaper(CardPaper paper) { paper_->setCurrentIndex(static_cast<int>(paper)); }
 
  signals:
@@ -35,6 +41,8 @@ class BoardPage : public QWidget {
   void doorWanted(Door door);
 
  private:
+  QLayout* buildControls();
+  [[nodiscard]] RulerData boardData();
   void copyBoard();
   void refresh();
   void ask(Export kind);
@@ -51,7 +59,10 @@ class BoardPage : public QWidget {
   std::vector<FigureRow*> figures_;
   QScrollArea* scroll_;
   QLabel* title_;
-  QComboBox* paper_;
+  QComboBox *paper_, *sort_, *anchor_;
+  QLineEdit* filter_;
+  std::vector<int> rows_;
+  double moved_ = 0;  // stops from the anchor, where it was drawn along
   std::vector<QPushButton*> exports_;
 };
 

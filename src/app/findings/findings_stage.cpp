@@ -11,7 +11,7 @@ FindingsStage::FindingsStage(Document& document, QWidget* parent) : Stage(parent
   auto* row = new QHBoxLayout;
   buttons_ = new QButtonGroup(this);
   int id = 0;
-  for (const char* name : {"Edge board  1", "A scene  2"}) {
+  for (const char* name : {"Edge board  1", "A scene  2", "Situations  3"}) {
     auto* b = new QPushButton(name, this);
     b->setObjectName("page");
     b->setCheckable(true);
@@ -23,6 +23,7 @@ FindingsStage::FindingsStage(Document& document, QWidget* parent) : Stage(parent
   pages_ = new QStackedWidget(this);
   board_ = new BoardPage(document, this);
   scene_ = new ScenePage(document, this);
+  situations_ = new SituationsPage(document, this);
   const auto speak = [this](auto* page) {
     using Page = std::remove_pointer_t<decltype(page)>;
     pages_->addWidget(page);
@@ -30,7 +31,11 @@ FindingsStage::FindingsStage(Document& document, QWidget* parent) : Stage(parent
     connect(page, &Page::done, this, &Stage::done);
     connect(page, &Page::doorWanted, this, &Stage::doorWanted);
   };
-  speak(board_), speak(scene_);
+  speak(board_), speak(scene_), speak(situations_);
+  connect(situations_, &SituationsPage::sceneWanted, this, [this](const SceneReadings& scene) {
+    scene_->fill(scene);
+    showPage(Scene);
+  });
   column->addLayout(row);
   column->addWidget(pages_, 1);
   connect(&document, &Document::findingsChanged, this, &Stage::stateChanged);
@@ -52,9 +57,13 @@ QString FindingsStage::state() const {
 }
 
 std::vector<Command> FindingsStage::commands() {
-  std::vector<Command> list = {{"1", "the edge board and its cards", [this] { showPage(Board); }, {}},
-                               {"2", "will a scene hold?", [this] { showPage(Scene); }, {}}};
-  const auto own = pages_->currentIndex() == Board ? board_->commands() : scene_->commands();
+  std::vector<Command> list = {
+      {"1", "the edge board and its cards", [this] { showPage(Board); }, {}},
+      {"2", "will a scene hold?", [this] { showPage(Scene); }, {}},
+      {"3", "usual situations, and what to rate for them", [this] { showPage(Situations); }, {}}};
+  const auto own = pages_->currentIndex() == Board   ? board_->commands()
+                   : pages_->currentIndex() == Scene ? scene_->commands()
+                                                     : situations_->commands();
   list.insert(list.end(), own.begin(), own.end());
   return list;
 }

@@ -26,6 +26,7 @@ class ScenePage : public QWidget {
   // As a person types it; shown at once, kept when asked.
   void setExposure(const QString& words);
   void setReadings(const QString& lines);  // "window +4.5", a line each
+  void fill(const SceneReadings& scene);
   void load(const std::filesystem::path& file);
   void keep();    // under the name that is typed
   void forget();  // the one that is chosen
@@ -44,7 +45,6 @@ class ScenePage : public QWidget {
   QLayout* buildReadings();
   QLayout* buildAnswer();
   void refreshScenes();
-  void fill(const SceneReadings& scene);
   void setRow(int row, const SceneReading& reading);
   void addRow();
   void removeRow();

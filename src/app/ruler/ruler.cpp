@@ -111,7 +111,8 @@ void drawCell(QPainter& p, const QRectF& area, const QRectF& row, const RulerCel
     p.setPen(c.filled ? t.window : t.text);
     const bool fits = p.fontMetrics().horizontalAdvance(c.text) < width - 4;
     const QString text = fits ? c.text : c.initials;
-    if (!c.lost && p.fontMetrics().horizontalAdvance(text) < width - 2) p.drawText(box, Qt::AlignCenter, text);
+    if (!c.lost && p.fontMetrics().horizontalAdvance(text) < width - 2)
+      p.drawText(box, Qt::AlignCenter, text);
   }
   if (!c.selected) return;
   p.setPen(QPen(t.accent, 2));
@@ -191,7 +192,7 @@ void drawAnchors(QPainter& p, const QRectF& area, const RulerData& d, const Rule
 void drawLabel(QPainter& p, const QRectF& area, const QRectF& row, const RulerRow& r, const RulerLayout& l,
                const Theme& t) {
   if (r.selected) p.fillRect(QRectF(area.left(), row.top() + 6, 3, row.height() - 12), t.accent);
-  const QRectF room(area.left() + 8, row.top(), l.left - 34, row.height());
+  const QRectF room(area.left() + 8, row.top(), (r.heading ? area.width() : l.left) - 34, row.height());
   p.setFont(typeface(size::kBody, r.selected));
   p.setPen(t.text);
   const bool two = !r.note.isEmpty();
@@ -253,6 +254,7 @@ std::vector<RulerItem> readableItems(const RulerData& d) {
     const RulerRow& r = d.rows[i];
     const int row = static_cast<int>(i);
     std::vector<RulerItem> own;
+    if (r.heading) own.push_back({row, d.zero, r.note});
     for (const auto& b : r.bars) own.push_back({row, (b.from + b.to) / 2, b.words});
     for (const auto& e : r.edges) own.push_back({row, e.at, e.words});
     for (const auto& m : r.marks) own.push_back({row, m.at, m.words});

@@ -57,6 +57,7 @@ struct RulerRow {
   std::vector<RulerMark> marks;
   bool selected = false;
   std::vector<RulerCell> cells{};
+  bool heading = false;  // of the rows below it: its words go over the whole width
 };
 
 struct RulerAnchor {

@@ -1,6 +1,7 @@
 #include "ruler/ruler_data.h"
 
 #include <algorithm>
+#include <cmath>
 
 #include "base/numbers.h"
 #include "theme/text.h"
@@ -61,6 +62,37 @@ void addEdges(RulerRow& row, const Edges& e) {
   };
   edge(e.under, false);
   edge(e.over, true);
+}
+
+constexpr double kSameEdge = 0.05;  // stops
+
+RulerMark stroke(double at, const char* name, QString words) {
+  RulerMark m;
+  m.at = at, m.name = name, m.words = std::move(words), m.edge = true;
+  return m;
+}
+
+// Beside a person's edges the tool's own, where they differ.
+void addToolEdges(RulerRow& row, const Finding& f) {
+  if (!f.toolEdges || !f.latitude) return;
+  const auto beside = [&](const EdgeLimit& tool, const EdgeLimit& person, const char* which) {
+    if (!tool.estimate ||
+        (person.estimate && std::abs(tool.estimate->stops - person.estimate->stops) < kSameEdge))
+      return;
+    row.marks.push_back(stroke(tool.estimate->stops + f.baseAboveGrey, "tool",
+                               QString("%1 edge by the tool alone: %2").arg(which, words(*tool.estimate))));
+  };
+  beside(f.toolEdges->under, f.latitude->edges.under, "lower");
+  beside(f.toolEdges->over, f.latitude->edges.over, "upper");
+}
+
+// Where the range would end if it were as published: counted down from the clip that was measured.
+void addClaim(RulerRow& row, const Finding& f) {
+  if (!f.claimStops || !f.range || !f.range->aboveGrey) return;
+  row.marks.push_back(stroke(f.range->aboveGrey->stops - *f.claimStops, "published",
+                             QString("published: %1 stops, measured: %2")
+                                 .arg(*f.claimStops, 0, 'f', 1)
+                                 .arg(q(limitWords(f.range->headline)))));
 }
 
 }  // namespace
@@ -132,6 +164,8 @@ RulerRow fromGrey(RulerRow row, const Finding& f) {
 RulerRow boardRow(const Finding& f) {
   RulerRow row = fromGrey(latitudeRow(f, q(f.configuration.body), "", false), f);
   row.note = q(f.configuration.mode + " · ISO " + formatNumber(f.configuration.iso, 0));
+  addToolEdges(row, f);
+  addClaim(row, f);
   if (const auto s = spanOf(f)) {
     RulerBar bar = {s->usable,  s->clip,     Pattern::Hollow,
                     s->openLow, s->openHigh, "range " + q(limitWords(f.range->headline)),

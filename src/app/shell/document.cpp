@@ -192,6 +192,15 @@ void Document::setScenes(const std::vector<SceneReadings>& scenes, const QString
   push({0, "", kScenesKey, list, ""}, words);
 }
 
+OverruledBySituation Document::overruled() const {
+  const auto d = project_ ? project_->decision(0, "", kSituationsKey) : std::nullopt;
+  return d ? overruledFrom(d->value) : OverruledBySituation{};
+}
+
+void Document::setOverruled(const OverruledBySituation& overruled, const QString& words) {
+  push({0, "", kSituationsKey, toJson(overruled), ""}, words);
+}
+
 void Document::appendLog(const std::string& slate, const std::string& kind, const nlohmann::json& value,
                          const QString& words) {
   undo_.push(new LogCommand(*this, {0, "", slate, kind, value}, words));
@@ -266,7 +275,7 @@ void Document::apply(const Decision& decision) {
   // What was planned changes nothing that was measured.
   if (decision.key == kByHandKey)
     emit linksChanged();
-  else if (decision.key == kScenesKey)
+  else if (decision.key == kScenesKey || decision.key == kSituationsKey)
     emit scenesChanged();
   else if (decision.key == kRecipeKey || decision.key == kChecklistKey)
     readPlan();

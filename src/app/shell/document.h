@@ -5,7 +5,7 @@
 #include <QUndoStack>
 #include <memory>
 
-#include "advise/readings.h"
+#include "advise/situations.h"
 #include "project/match_project.h"
 #include "project/noise_project.h"
 #include "report/findings.h"
@@ -60,6 +60,8 @@ class Document : public QObject {
   // Scenes whose readings are kept (advise/readings.h); what can't be read of them is left out.
   [[nodiscard]] std::vector<SceneReadings> scenes() const;
   void setScenes(const std::vector<SceneReadings>& scenes, const QString& words);
+  [[nodiscard]] OverruledBySituation overruled() const;  // of the decision table
+  void setOverruled(const OverruledBySituation& overruled, const QString& words);
   // Shown while dragging; not stored.
   void previewHeadlineSnr(double snr);
 
@@ -80,7 +82,7 @@ class Document : public QObject {
   void linksChanged();
   void setupChanged();
   void reviewsChanged();
-  void scenesChanged();
+  void scenesChanged();  // and what is overruled in the decision table
 
  private:
   friend class DecisionCommand;

@@ -101,7 +101,7 @@ std::vector<LightChange> changesOf(const SceneReadings& scene, const Reach& reac
   for (auto& c : all) {
     const auto same = [&](const LightChange& o) {
       return std::equal(o.steps.begin(), o.steps.end(), c.steps.begin(), c.steps.end(),
-                        [](const LightStep& a, const LightStep& b) { return a.reading == b.reading; });
+                        [](const ToneStep& a, const ToneStep& b) { return a.reading == b.reading; });
     };
     if (out.size() < kMostChanges && std::none_of(out.begin(), out.end(), same)) out.push_back(std::move(c));
   }

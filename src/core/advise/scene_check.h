@@ -23,14 +23,14 @@ struct Harm {
   [[nodiscard]] bool none() const { return *this == Harm{}; }
 };
 
-struct LightStep {
+struct ToneStep {
   size_t reading = 0;
   double stops = 0;   // rounded away from nothing to a tenth
   std::string words;  // "window −1.3: ND gel 0.4"
 };
 struct LightChange {
   double offset = 0;  // stops, of the exposure that goes with it
-  std::vector<LightStep> steps;
+  std::vector<ToneStep> steps;
   [[nodiscard]] double stops() const;
 };
 

@@ -31,8 +31,8 @@ struct DecodeOptions {
   std::optional<Primaries> primaries;  // nullopt: those of the matrix
   // Raw: gains of R, G, B that every clip is developed with, and the clip that they are read from where they
   // are not given (`resolved` of recover/clip_decode.h). Neither: each clip by its own.
-  std::optional<std::array<double, 3>> whiteBalance;
-  std::filesystem::path developedLike;
+  std::optional<std::array<double, 3>> whiteBalance{};
+  std::filesystem::path developedLike{};
 };
 
 // The channels a region is measured in. Mosaic clips: R, G1, G2, B at each site of the 2x2 cells, half the

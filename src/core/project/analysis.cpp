@@ -220,6 +220,10 @@ std::optional<double> baseFigure(const Project& p, const char* key) {
 
 }  // namespace
 
+const char* methodVersion() {
+  return kMethodVersion;
+}
+
 double baseOffsetOf(const Project& p) {
   return baseFigure(p, "offset_stops").value_or(0);
 }

@@ -68,9 +68,13 @@ inline constexpr const char* kClaimKey = "range_claim";         // configuration
 inline constexpr const char* kOwnCountKey = "own_count";        // configuration: steps a person sees
 inline constexpr const char* kRasterKey = "delivery_raster";    // project: [width, height]
 inline constexpr const char* kScenesKey = "scenes";             // project: readings of scenes, a list
-inline constexpr const char* kLookKey = "look";                 // project: path of a CDL or LUT
+inline constexpr const char* kSituationsKey =
+    "situations";                                // project: what a person answers in the decision table
+inline constexpr const char* kLookKey = "look";  // project: path of a CDL or LUT
 // Stops by which the plan meters the base over grey; 0 without a plan.
 [[nodiscard]] double baseOffsetOf(const Project& p);
+// Raised when a change of the method makes old results stale.
+[[nodiscard]] const char* methodVersion();
 // T-stop of the base as the recipe has it.
 [[nodiscard]] std::optional<double> baseApertureOf(const Project& project);
 [[nodiscard]] std::optional<Raster> deliveryRasterOf(const Project& p);

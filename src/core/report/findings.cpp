@@ -5,7 +5,6 @@
 #include <cmath>
 
 #include "base/csv.h"
-#include "base/markup.h"
 #include "base/numbers.h"
 #include "base/parallel.h"
 #include "report/protocols.h"
@@ -28,21 +27,6 @@ std::string plain(const std::optional<double>& v, int decimals) {
 
 std::optional<Limit> headlineOf(const Finding& f) {
   return f.range ? f.range->headline : std::nullopt;
-}
-
-std::string htmlCard(const Finding& f) {
-  const ExposureCard card = cardOf(f);
-  std::string s = fmt::format("<section><h2>{}</h2><dl>\n", escapedMarkup(card.title));
-  std::vector<CardLine> lines = card.large;
-  lines.insert(lines.end(), card.lines.begin(), card.lines.end());
-  for (const auto& l : lines)
-    s += fmt::format("<dt>{}</dt><dd><b>{}</b> <span class=quiet>{}</span></dd>\n", escapedMarkup(l.label),
-                     escapedMarkup(l.value), escapedMarkup(l.note));
-  s += "</dl><h3>On set</h3><ul>\n";
-  for (const auto& a : card.advice) s += "<li>" + escapedMarkup(a) + "</li>\n";
-  s += "</ul><h3>Not established by this test</h3><ul class=quiet>\n";
-  for (const auto& n : card.notEstablished) s += "<li>" + escapedMarkup(n) + "</li>\n";
-  return s + "</ul></section>\n";
 }
 
 std::optional<double> greyCodeOf(const Configuration& c, const std::filesystem::path& folder) {
@@ -72,7 +56,11 @@ Finding collectFinding(const Project& p, Configuration c) {
   f.baseAperture = baseApertureOf(p);
   f.greyCode = greyCodeOf(c, p.folder());
   f.profile = criteriaOf(p);
-  if (f.latitudeMeasure) f.latitude = judgeLatitude(*f.latitudeMeasure, f.profile, overridesOf(p, c.id));
+  if (f.latitudeMeasure) {
+    const Overrides own = overridesOf(p, c.id);
+    f.latitude = judgeLatitude(*f.latitudeMeasure, f.profile, own);
+    if (!own.empty()) f.toolEdges = judgeLatitude(*f.latitudeMeasure, f.profile).edges;
+  }
   f.configuration = std::move(c);
   return f;
 }
@@ -224,27 +212,6 @@ json findingsJson(const std::vector<Finding>& findings) {
     j["configurations"].push_back(c);
   }
   return j;
-}
-
-std::string reportHtml(const std::vector<Finding>& findings, const std::string& title) {
-  std::string s =
-      "<!doctype html><html lang=en><meta charset=utf-8><title>" + escapedMarkup(title) +
-      "</title><style>body{font:15px/1.5 'Noto Sans',sans-serif;max-width:60rem;margin:2rem "
-      "auto;color:#222;background:#fff}"
-      "table{border-collapse:collapse}td,th{padding:.3rem .8rem;border-bottom:1px solid #ccc;text-align:left}"
-      "dl{display:grid;grid-template-columns:14rem auto;gap:.2rem "
-      "1rem}dd{margin:0}.quiet{color:#666;font-size:13px}</style>\n";
-  s += "<h1>" + escapedMarkup(title) +
-       "</h1>\n<table><tr><th>Configuration<th>Range<th>Upper edge<th>Lower edge<th>Latitude</tr>\n";
-  for (const auto& f : findings)
-    s += fmt::format("<tr><td>{}<td>{}<td>{}<td>{}<td>{}</tr>\n", escapedMarkup(f.configuration.label()),
-                     limitWords(headlineOf(f)),
-                     limitFigure(f.latitude ? f.latitude->edges.over.estimate : std::nullopt, true),
-                     limitFigure(f.latitude ? f.latitude->edges.under.estimate : std::nullopt, true),
-                     limitFigure(f.latitude ? f.latitude->edges.latitude : std::nullopt));
-  s += "</table>\n";
-  for (const auto& f : findings) s += htmlCard(f);
-  return s + "</html>\n";
 }
 
 }  // namespace edge

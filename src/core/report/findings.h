@@ -1,4 +1,4 @@
-// What the tests found, as rows and cards: the edge board, CSV, JSON, HTML. No drawing here.
+// What the tests found, as rows and cards: the edge board, CSV, JSON. No drawing here.
 #pragma once
 #include <filesystem>
 #include <string>
@@ -26,7 +26,8 @@ struct Finding {
   std::optional<int> ownCount;       // steps a person sees
   std::optional<LatitudeMeasure> latitudeMeasure;
   std::optional<LatitudeResult> latitude;
-  CriteriaProfile profile;  // by which it was judged
+  std::optional<Edges> toolEdges;  // before a person's verdicts, where there are such
+  CriteriaProfile profile;         // by which it was judged
   // Stops by which the base was metered over grey, as the plan says: latitude counts from the base, range
   // from grey.
   double baseAboveGrey = 0;
@@ -63,6 +64,5 @@ struct ExposureCard {
 [[nodiscard]] std::string boardCsv(const std::vector<Finding>& findings);
 [[nodiscard]] std::string takesCsv(const std::vector<Finding>& findings);
 [[nodiscard]] nlohmann::json findingsJson(const std::vector<Finding>& findings);
-[[nodiscard]] std::string reportHtml(const std::vector<Finding>& findings, const std::string& title);
 
 }  // namespace edge
