@@ -12,6 +12,7 @@
 #include "begin/begin_dialog.h"
 #include "demo/demo_project.h"
 #include "findings/findings_stage.h"
+#include "findings/frame_spots.h"
 #include "latitude/latitude_stage.h"
 #include "match/match_stage.h"
 #include "noise/look_view.h"
@@ -86,11 +87,6 @@ void shootSet(MainWindow& w, const QDir& out, const std::filesystem::path& demo)
   match->showPage(1);
   match->charts().show(edge::Placing::Chart);
   shoot(w, out.filePath("match-charts.png"));
-  match->showPage(2);
-  match->decoding().measureCurve();
-  settle(500);
-  while (match->decoding().busy()) settle(50);
-  shoot(w, out.filePath("match-decoding.png"));
   match->showPage(0);
 }
 
@@ -325,6 +321,15 @@ void shootFindings(MainWindow& w, const QDir& out, bool all) {
   stage->showPage(FindingsStage::Scene);
   stage->scene().setReadings("sun 12\nwindow +7\nforehead +1\ncorner -6");
   shoot(w, out.filePath("scene-impossible.png"));
+  {
+    FrameSpots spots(w.document(), theme(ThemeKind::Dark), nullptr);
+    const auto& c = w.document().findings().front().configuration;
+    spots.load(w.document().project().folder() / c.clipOfKind(edge::ClipKind::Base)->path);
+    spots.show();
+    settle(3000);
+    spots.read(0.3, 0.5);
+    spots.grab().save(out.filePath("frame-spots.png"));
+  }
   for (const CardPaper paper : {CardPaper::A5, CardPaper::A6, CardPaper::Body, CardPaper::Sheet}) {
     stage->board().setPaper(paper);
     stage->board().exportTo(BoardPage::Export::AllCardsPdf,

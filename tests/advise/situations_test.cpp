@@ -27,7 +27,7 @@ const DecisionRow& rowOf(const std::vector<DecisionRow>& rows, const std::string
 
 // A holds far up, B far down: windows ask for A, a dim room and punched-in shadows for B.
 TEST(Situations, TheBodyThatHoldsIsTaken) {
-  const auto rows = decisionTable({reach(1, -2.2, 6, 7), reach(2, -5.5, 3.2, 5)}, {});
+  const auto rows = decisionTable({reach(1, -2.5, 6, 7), reach(2, -5.5, 3.2, 5)}, {});
   ASSERT_EQ(rows.size(), situations().size());
   EXPECT_EQ(rowOf(rows, "day-windows").configuration, "A");
   EXPECT_EQ(rowOf(rows, "dim-interior").configuration, "B");
@@ -40,7 +40,7 @@ TEST(Situations, TheBodyThatHoldsIsTaken) {
 }
 
 TEST(Situations, APersonsAnswerStandsWithItsCost) {
-  const std::vector<Reach> reaches = {reach(1, -2.2, 6, 7), reach(2, -5.5, 3.2, 5)};
+  const std::vector<Reach> reaches = {reach(1, -2.5, 6, 7), reach(2, -5.5, 3.2, 5)};
   const OverruledBySituation own = {{"dim-interior", {1, 400, "lenses are here"}},
                                     {"candle", {99, 400, "gone"}}};
   const auto rows = decisionTable(reaches, overruledFrom(toJson(own)));
@@ -49,7 +49,7 @@ TEST(Situations, APersonsAnswerStandsWithItsCost) {
   EXPECT_EQ(dim.configuration, "A");
   EXPECT_EQ(dim.rating, "EI 400");
   EXPECT_EQ(dim.reason, "lenses are here");
-  // One over: the wall at −2 holds on −2.2, the corner at −3.5 may need clean-up; a stop of light is the
+  // One over: the wall at −2 holds on −2.5, the corner at −3.5 may need clean-up; a stop of light is the
   // price.
   EXPECT_EQ(dim.cost, "1.0 stops more light");
   EXPECT_FALSE(rowOf(rows, "candle").overruled) << "of a configuration that is not there";

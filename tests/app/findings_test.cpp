@@ -9,6 +9,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/files.h"
+#include "findings/frame_spots.h"
 #include "window.h"
 
 namespace edge::app {
@@ -163,6 +164,42 @@ TEST_F(FindingsWindow, ASituationIsOverruledWithAReasonAndTakenBack) {
   EXPECT_EQ(page.rows()[3].configuration + page.rows()[3].rating, answer);
   key(Qt::Key_S);
   EXPECT_TRUE(scene().isVisible());
+  EXPECT_TRUE(scene().result());
+}
+
+// The base of the demo was metered on grey: its own card reads grey there, a stop less where it was exposed
+// one over.
+TEST_F(FindingsWindow, AFrameIsReadByClicking) {
+  open(measuredProject());
+  const Finding& f = w_->document().findings().front();
+  FrameSpots spots(w_->document(), theme(ThemeKind::Dark), nullptr);
+  spots.show();
+  std::vector<double> found;
+  QObject::connect(&spots, &FrameSpots::found, [&](double stops) { found.push_back(stops); });
+  spots.read(0.5, 0.5);
+  EXPECT_TRUE(found.empty()) << "no frame yet";
+  spots.load(w_->document().project().folder() / f.configuration.clipOfKind(ClipKind::Base)->path);
+  ASSERT_TRUE(waitFor([&] { return spots.loaded(); }, 20000));
+  const Patch* grey = nullptr;
+  for (const auto& p : f.configuration.bench.patches)
+    if (p.name == f.latitudeMeasure->faceGrey) grey = &p;
+  ASSERT_TRUE(grey);
+  Point middle{};
+  for (const auto& c : grey->corners) middle.x += c.x / 4, middle.y += c.y / 4;
+  const double x = middle.x / f.configuration.bench.referenceWidth,
+               y = middle.y / f.configuration.bench.referenceHeight;
+  spots.read(x, y);
+  ASSERT_EQ(found.size(), 1U) << spots.words().toStdString();
+  for (const auto& c : f.latitudeMeasure->base.colours)
+    if (c.name == grey->name) {
+      const double luma = 0.2126 * c.light[0] + 0.7152 * c.light[1] + 0.0722 * c.light[2];  // ITU-R BT.709
+      EXPECT_NEAR(found[0], std::log2(luma / 0.18), 0.1) << "a spot against the patch's mean";
+    }
+  spots.setExposed(1);
+  spots.read(x, y);
+  ASSERT_EQ(found.size(), 2U);
+  EXPECT_NEAR(found[1], found[0] - 1, 1e-6);
+  scene().addTone(found[0]);
   EXPECT_TRUE(scene().result());
 }
 

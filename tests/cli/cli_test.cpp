@@ -283,7 +283,7 @@ void expectSceneAgrees(const std::string& project, const json& report, const Tem
   EXPECT_TRUE(scene["recommended"]["id"].is_number());
   EXPECT_FALSE(scene["recommended"]["reason"].get<std::string>().empty());
   EXPECT_EQ(runCli("scene " + project).exit, 2);
-  expectError("scene " + project + " --readings " + project, 1, "this is no valid JSON");
+  expectError("scene " + project + " --readings " + project, 1, "too large");
 }
 
 // The whole way on the small demo: make, latitude against truth, report, check.

@@ -3,21 +3,15 @@
 #include <QHBoxLayout>
 #include <QVBoxLayout>
 
+#include "widgets/page_buttons.h"
+
 namespace edge::app {
 
 FindingsStage::FindingsStage(Document& document, QWidget* parent) : Stage(parent), document_(document) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
   auto* row = new QHBoxLayout;
-  buttons_ = new QButtonGroup(this);
-  int id = 0;
-  for (const char* name : {"Edge board  1", "A scene  2", "Situations  3"}) {
-    auto* b = new QPushButton(name, this);
-    b->setObjectName("page");
-    b->setCheckable(true);
-    buttons_->addButton(b, id++);
-    row->addWidget(b);
-  }
+  buttons_ = pageButtons({"Edge board", "A scene", "Situations"}, row, this);
   row->addStretch(1);
   connect(buttons_, &QButtonGroup::idClicked, this, [this](int page) { showPage(static_cast<Page>(page)); });
   pages_ = new QStackedWidget(this);

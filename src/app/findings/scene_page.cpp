@@ -13,6 +13,7 @@
 
 #include "base/error.h"
 #include "base/numbers.h"
+#include "findings/frame_spots.h"
 #include "ruler/ruler_data.h"
 #include "theme/text.h"
 
@@ -103,27 +104,24 @@ QLayout* ScenePage::buildReadings() {
   trouble_->setWordWrap(true);
   auto* buttons = new QGridLayout;
   buttons->setSpacing(size::kGap);
-  const auto button = [&](const char* words, auto act, int line, int at) {
+  int count = 0;
+  const auto button = [&](const char* words, const char* tip, auto act) {
     auto* b = new QPushButton(words, this);
+    b->setToolTip(tip);
     connect(b, &QPushButton::clicked, this, act);
-    buttons->addWidget(b, line, at);
+    buttons->addWidget(b, count / 3, count % 3);
+    ++count;
     return b;
   };
-  button(
-      "Paste lines", [this] { pasteLines(); }, 0, 0)
-      ->setToolTip("window +4.5, one tone a line");
-  button(
-      "From a file…", [this] { askFile(); }, 0, 1);
-  button(
-      "Remove tone", [this] { removeRow(); }, 0, 2);
-  keep_ = button(
-      "Keep scene", [this] { keep(); }, 1, 0);
-  forget_ = button(
-      "Forget scene", [this] { forget(); }, 1, 1);
-  example_ = button(
-      "An example", [this] { setReadings(kExample); }, 1, 2);
+  button("Paste lines", "window +4.5, one tone a line", [this] { pasteLines(); });
+  button("From a file…", "readings as JSON or CSV", [this] { askFile(); });
+  button("From a frame…", "a frame of the scene whose exposure is known, read by clicking",
+         [this] { readFrame(); });
+  keep_ = button("Keep scene", "under the name above", [this] { keep(); });
+  forget_ = button("Forget scene", "the kept scene that is chosen", [this] { forget(); });
+  button("Remove tone", "the one that is chosen", [this] { removeRow(); });
+  button("An example", "a room with a window", [this] { setReadings(kExample); });
   keep_->setEnabled(false);
-  keep_->setToolTip("under the name above");
   column->addLayout(form);
   column->addWidget(readings_, 1);
   column->addWidget(trouble_);
@@ -188,6 +186,7 @@ QLayout* ScenePage::buildAnswer() {
 
 void ScenePage::setTheme(const Theme& t) {
   ruler_->setTheme(t);
+  theme_ = &theme(t.kind);
 }
 
 void ScenePage::refreshScenes() {
@@ -463,6 +462,19 @@ void ScenePage::load(const std::filesystem::path& file) {
   } catch (const Error& e) {
     emit failed(q(e.problem()), q(e.subject() + (e.place().empty() ? "" : ", " + e.place())), q(e.remedy()));
   }
+}
+
+void ScenePage::addTone(double stops) {
+  SceneReadings s = read();
+  s.readings.push_back({"tone " + std::to_string(s.readings.size() + 1), std::round(stops * 100) / 100,
+                        Held::Holds, formatNumber(stops, 2)});
+  if (s.readings.size() <= kMostReadings) fill(s);
+}
+
+void ScenePage::readFrame() {
+  FrameSpots spots(document_, *theme_, this);
+  connect(&spots, &FrameSpots::found, this, &ScenePage::addTone);
+  spots.exec();
 }
 
 void ScenePage::askFile() {

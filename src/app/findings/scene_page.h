@@ -28,8 +28,9 @@ class ScenePage : public QWidget {
   void setReadings(const QString& lines);  // "window +4.5", a line each
   void fill(const SceneReadings& scene);
   void load(const std::filesystem::path& file);
-  void keep();    // under the name that is typed
-  void forget();  // the one that is chosen
+  void addTone(double stops);  // read in a frame
+  void keep();                 // under the name that is typed
+  void forget();               // the one that is chosen
   void chooseConfiguration(std::int64_t id);
   void setOffset(double stops);  // of the chosen configuration, until the readings change
   [[nodiscard]] const std::optional<SceneResult>& result() const { return result_; }
@@ -56,13 +57,14 @@ class ScenePage : public QWidget {
   void showChanges();
   void pasteLines();
   void askFile();
+  void readFrame();
   [[nodiscard]] SceneOn* chosen();
 
   Document& document_;
   QComboBox* scenes_;
   QLineEdit *name_, *exposure_;
   QTableWidget* readings_;
-  QPushButton *keep_, *forget_, *example_;
+  QPushButton *keep_, *forget_;
   QLabel *headline_, *trouble_, *chosenTitle_;
   RulerWidget* ruler_;
   QScrollArea* scroll_;
@@ -73,6 +75,7 @@ class ScenePage : public QWidget {
   SceneReadings scene_;
   std::optional<SceneResult> result_;
   std::int64_t configuration_ = -1;
+  const Theme* theme_ = &theme(ThemeKind::Dark);
   bool filling_ = false;
   bool byHand_ = false;  // the configuration was chosen, not recommended
 };

@@ -13,6 +13,7 @@
 #include "base/numbers.h"
 #include "project/analysis.h"
 #include "theme/text.h"
+#include "widgets/page_buttons.h"
 
 namespace fs = std::filesystem;
 
@@ -160,15 +161,7 @@ QWidget* MatchStage::buildHead() {
   row->addWidget(headline_);
   row->addStretch(1);
   for (QWidget* w : std::initializer_list<QWidget*>{folder, manifest, keep_}) row->addWidget(w);
-  pageButtons_ = new QButtonGroup(this);
-  int id = 0;
-  for (const char* name : {"Clips  1", "Charts and objects  2", "Decoding  3"}) {
-    auto* b = new QPushButton(name, head);
-    b->setObjectName("page");
-    b->setCheckable(true);
-    pageButtons_->addButton(b, id++);
-    below->addWidget(b);
-  }
+  pageButtons_ = pageButtons({"Clips", "Charts and objects", "Decoding"}, below, head);
   connect(pageButtons_, &QButtonGroup::idClicked, this, &MatchStage::showPage);
   below->addSpacing(size::kGap);
   below->addWidget(quiet_, 1);

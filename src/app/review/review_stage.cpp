@@ -1,8 +1,9 @@
 #include "review/review_stage.h"
 
 #include <QHBoxLayout>
-#include <QPushButton>
 #include <QVBoxLayout>
+
+#include "widgets/page_buttons.h"
 
 namespace edge::app {
 
@@ -10,15 +11,7 @@ ReviewStage::ReviewStage(Document& document, QWidget* parent) : Stage(parent), d
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(size::kMargin, size::kMargin, size::kMargin, size::kMargin);
   auto* row = new QHBoxLayout;
-  buttons_ = new QButtonGroup(this);
-  int id = 0;
-  for (const char* name : {"Look  1", "Blind  2", "Two bodies  3"}) {
-    auto* b = new QPushButton(name, this);
-    b->setObjectName("page");
-    b->setCheckable(true);
-    buttons_->addButton(b, id++);
-    row->addWidget(b);
-  }
+  buttons_ = pageButtons({"Look", "Blind", "Two bodies"}, row, this);
   row->addStretch(1);
   connect(buttons_, &QButtonGroup::idClicked, this, [this](int page) { showPage(static_cast<Page>(page)); });
   pages_ = new QStackedWidget(this);

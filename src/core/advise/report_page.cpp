@@ -115,8 +115,8 @@ std::string cardHtml(const Finding& f) {
   std::vector<CardLine> lines = card.large;
   lines.insert(lines.end(), card.lines.begin(), card.lines.end());
   for (const auto& l : lines)
-    s += fmt::format("<dt>{}</dt><dd><b>{}</b> <span class=\"quiet\">{}</span></dd>\n",
-                     escapedMarkup(l.label), escapedMarkup(l.value), escapedMarkup(l.note));
+    s += "<dt>" + escapedMarkup(l.label) + "</dt><dd><b>" + escapedMarkup(l.value) + "</b>" +
+         (l.note.empty() ? "" : " <span class=\"quiet\">" + escapedMarkup(l.note) + "</span>") + "</dd>\n";
   s += "</dl>";
   if (!card.advice.empty()) {
     s += "<ul>\n";
@@ -179,6 +179,17 @@ std::string reportPage(const std::vector<Finding>& findings, const std::vector<D
 
 json reportJson(const std::vector<Finding>& findings, const std::vector<DecisionRow>& decisions) {
   json j = findingsJson(findings);
+  for (size_t i = 0; i < findings.size(); ++i) {
+    const ExposureCard card = cardOf(findings[i]);
+    json lines = json::array();
+    for (const auto* list : {&card.large, &card.lines})
+      for (const auto& l : *list) lines.push_back({{"label", l.label}, {"value", l.value}, {"note", l.note}});
+    j["configurations"][i]["card"] = {
+        {"lines", lines}, {"advice", card.advice}, {"not_established", card.notEstablished}};
+    j["configurations"][i]["published_stops"] =
+        findings[i].claimStops ? json(*findings[i].claimStops) : json();
+    j["configurations"][i]["own_count"] = findings[i].ownCount ? json(*findings[i].ownCount) : json();
+  }
   j["situations"] = decisionJson(decisions);
   return j;
 }

@@ -121,7 +121,12 @@ std::string boardCsv(const std::vector<Finding>& findings) {
                            "under_cause",
                            "latitude_stops",
                            "latitude_sigma",
-                           "latitude_with_clean_up"});
+                           "latitude_with_clean_up",
+                           "light",
+                           "base_above_grey",
+                           "published_stops",
+                           "own_count",
+                           "rate"});
   for (const auto& f : findings) {
     const auto at = [&](double t) -> std::optional<Limit> {
       if (!f.range) return std::nullopt;
@@ -158,7 +163,12 @@ std::string boardCsv(const std::vector<Finding>& findings) {
                   under ? wordsOf(under->cause) : "",
                   plain(latitude),
                   sigma(latitude),
-                  plain(f.latitude ? f.latitude->cleaned.latitude : std::nullopt)});
+                  plain(f.latitude ? f.latitude->cleaned.latitude : std::nullopt),
+                  f.configuration.light,
+                  formatNumber(f.baseAboveGrey, 3),
+                  plain(f.claimStops, 3),
+                  f.ownCount ? std::to_string(*f.ownCount) : "",
+                  cardOf(f).large.back().value});
   }
   return s;
 }
