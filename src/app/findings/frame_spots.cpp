@@ -7,6 +7,7 @@
 #include <QVBoxLayout>
 
 #include "base/numbers.h"
+#include "media/clip.h"
 #include "project/analysis.h"
 #include "theme/text.h"
 
@@ -90,8 +91,10 @@ void FrameSpots::load(const std::filesystem::path& clip) {
     auto picture = std::make_shared<Picture>();
     QString trouble;
     try {
-      *frame = readSpotFrame(clip, decode, 0, progress);
-      *picture = renderPicture(clip, decode, 0, 1, 0, display, progress);
+      // The middle: a slate stands at the beginning.
+      const std::int64_t middle = std::max<std::int64_t>(0, openClip(clip)->info().frames / 2);
+      *frame = readSpotFrame(clip, decode, middle, progress);
+      *picture = renderPicture(clip, decode, middle, 1, 0, display, progress);
     } catch (const Error& e) {
       trouble = q(e.problem() + ": " + e.remedy());
     }
