@@ -59,7 +59,7 @@ class CardView : public QWidget {
 namespace {
 
 constexpr double kRowHeight = 46;
-constexpr int kMostHeight = 366, kLeastHeight = 266;  // of the board: five rows stay in a low window
+constexpr int kMostHeight = 366, kLeastHeight = 218;  // of the board: four rows stay in a low window
 
 constexpr double kAnchorStep = 1.0 / 3;  // stops
 

@@ -21,7 +21,7 @@ namespace edge::app {
 namespace {
 
 enum Column { Name, Reading, At, May };
-constexpr int kLeftWidth = 400, kRowHeight = 46, kMostRuler = 330;
+constexpr int kLeftWidth = 400, kRowHeight = 46, kLeastRuler = 218;
 constexpr int kSpareRows = 1;
 
 const char* const kMayWords[kHeld] = {"must hold", "may need clean-up", "may be lost", "may clip"};
@@ -377,7 +377,7 @@ void ScenePage::showRuler() {
   ruler_->setData(d);
   ruler_->setFixedHeight(ruler_->sizeHint().height());
   scroll_->setMaximumHeight(ruler_->sizeHint().height() + 2);
-  scroll_->setMinimumHeight(std::min(kMostRuler, ruler_->sizeHint().height() + 2));
+  scroll_->setMinimumHeight(std::min(kLeastRuler, ruler_->sizeHint().height() + 2));
 }
 
 void ScenePage::showTones() {

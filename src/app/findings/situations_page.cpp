@@ -15,7 +15,7 @@ namespace edge::app {
 namespace {
 
 enum Column { Words, Configuration, Rating, Cost, Columns };
-constexpr int kExplainHeight = 210, kRow = 44;  // two lines
+constexpr int kExplainHeight = 160, kRow = 44;  // two lines
 
 }  // namespace
 
