@@ -310,8 +310,8 @@ void shootFindings(MainWindow& w, const QDir& out, bool all) {
   shoot(w, out.filePath("findings.png"));
   stage->showPage(FindingsStage::Scene);
   if (all) shoot(w, out.filePath("scene-empty.png"));
-  stage->scene().setExposure("T2.8 1/48 ISO800");
-  stage->scene().setReadings(
+  stage->scene().form().setExposure("T2.8 1/48 ISO800");
+  stage->scene().form().setReadings(
       "window +4.8\nforehead by the window T4 2/3\nwall 96 lux\nrope coil 1.1 cd/m2\ncorner 0.5 cd/m2");
   shoot(w, out.filePath("findings-scene.png"));
   if (!all) return;
@@ -319,7 +319,7 @@ void shootFindings(MainWindow& w, const QDir& out, bool all) {
   stage->situations().choose(2);
   shoot(w, out.filePath("situations.png"));
   stage->showPage(FindingsStage::Scene);
-  stage->scene().setReadings("sun 12\nwindow +7\nforehead +1\ncorner -6");
+  stage->scene().form().setReadings("sun 12\nwindow +7\nforehead +1\ncorner -6");
   shoot(w, out.filePath("scene-impossible.png"));
   {
     FrameSpots spots(w.document(), theme(ThemeKind::Dark), nullptr);

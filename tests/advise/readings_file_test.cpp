@@ -41,6 +41,7 @@ TEST(ReadingsFile, FaultsAreNamedWithTheirPlace) {
       {head + R"("readings": [{"name": "a", "stops": 1, "lux": 3}]})", "readings[0]"},
       {head + R"("readings": [{"name": "a", "stops": "1"}]})", "readings[0].stops"},
       {head + R"("readings": [{"name": "a", "stops": 1e300}]})", "readings[0]"},
+      {head + R"("readings": [{"name": "a", "stops": 1e999}]})", ""},
       {head + R"("readings": [{"name": "a", "lux": 100}]})", "readings[0]"},
       {head + R"("exposure": {"iso": 800, "t": 2.8}, "readings": [{"lux": 100}]})", "exposure"},
       {head + R"("exposure": {"iso": -800, "shutter": "1/48", "t": 2.8}, "readings": [{"lux": 1}]})",

@@ -108,7 +108,7 @@ TEST_F(FindingsWindow, WhatCantBeReadIsSaidWhereItStands) {
   settle();
   EXPECT_TRUE(problemText(*w_).contains("can't be read")) << qPrintable(problemText(*w_));
   // A scene that no change of light within reach can hold says so, and what would.
-  scene().setReadings("sun 12\nwindow +7\ncorner -8");
+  scene().form().setReadings("sun 12\nwindow +7\ncorner -8");
   EXPECT_TRUE(scene().words().contains("clips"));
   EXPECT_FALSE(scene().changes().isEmpty());
 }
@@ -199,7 +199,7 @@ TEST_F(FindingsWindow, AFrameIsReadByClicking) {
   spots.read(x, y);
   ASSERT_EQ(found.size(), 2U);
   EXPECT_NEAR(found[1], found[0] - 1, 1e-6);
-  scene().addTone(found[0]);
+  scene().form().addTone(found[0]);
   EXPECT_TRUE(scene().result());
 }
 

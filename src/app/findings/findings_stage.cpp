@@ -27,7 +27,7 @@ FindingsStage::FindingsStage(Document& document, QWidget* parent) : Stage(parent
   };
   speak(board_), speak(scene_), speak(situations_);
   connect(situations_, &SituationsPage::sceneWanted, this, [this](const SceneReadings& scene) {
-    scene_->fill(scene);
+    scene_->form().fill(scene);
     showPage(Scene);
   });
   column->addLayout(row);

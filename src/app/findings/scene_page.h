@@ -1,16 +1,13 @@
-// Will a scene hold? Its spot readings, typed, pasted or read from a file, on what every configuration holds.
+// Will a scene hold? Its spot readings on what every configuration holds.
 #pragma once
-#include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QLabel>
-#include <QLineEdit>
-#include <QPushButton>
 #include <QScrollArea>
 #include <QTableWidget>
 #include <QTextBrowser>
-#include <filesystem>
 
 #include "advise/scene_check.h"
+#include "findings/scene_form.h"
 #include "ruler/ruler_widget.h"
 #include "shell/stage.h"
 
@@ -23,14 +20,7 @@ class ScenePage : public QWidget {
 
   void setTheme(const Theme& theme);
   [[nodiscard]] std::vector<Command> commands();
-  // As a person types it; shown at once, kept when asked.
-  void setExposure(const QString& words);
-  void setReadings(const QString& lines);  // "window +4.5", a line each
-  void fill(const SceneReadings& scene);
-  void load(const std::filesystem::path& file);
-  void addTone(double stops);  // read in a frame
-  void keep();                 // under the name that is typed
-  void forget();               // the one that is chosen
+  [[nodiscard]] SceneForm& form() { return *form_; }
   void chooseConfiguration(std::int64_t id);
   void setOffset(double stops);  // of the chosen configuration, until the readings change
   [[nodiscard]] const std::optional<SceneResult>& result() const { return result_; }
@@ -43,29 +33,17 @@ class ScenePage : public QWidget {
   void doorWanted(Door door);
 
  private:
-  QLayout* buildReadings();
   QLayout* buildAnswer();
-  void refreshScenes();
-  void setRow(int row, const SceneReading& reading);
-  void addRow();
-  void removeRow();
-  [[nodiscard]] SceneReadings read();  // what is typed; marks what can't be read
   void check();
   void show();
   void showRuler();
   void showTones();
   void showChanges();
-  void pasteLines();
-  void askFile();
-  void readFrame();
   [[nodiscard]] SceneOn* chosen();
 
   Document& document_;
-  QComboBox* scenes_;
-  QLineEdit *name_, *exposure_;
-  QTableWidget* readings_;
-  QPushButton *keep_, *forget_;
-  QLabel *headline_, *trouble_, *chosenTitle_;
+  SceneForm* form_;
+  QLabel *headline_, *chosenTitle_;
   RulerWidget* ruler_;
   QScrollArea* scroll_;
   QDoubleSpinBox* offset_;
@@ -75,8 +53,6 @@ class ScenePage : public QWidget {
   SceneReadings scene_;
   std::optional<SceneResult> result_;
   std::int64_t configuration_ = -1;
-  const Theme* theme_ = &theme(ThemeKind::Dark);
-  bool filling_ = false;
   bool byHand_ = false;  // the configuration was chosen, not recommended
 };
 

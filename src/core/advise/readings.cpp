@@ -237,6 +237,8 @@ SceneReadings readReadings(const fs::path& file, const std::optional<ExposureSet
   } catch (const json::parse_error& e) {
     refuse("this is no valid JSON", name, fmt::format("byte {}", e.byte),
            "check commas, quotes and brackets");
+  } catch (const json::exception&) {  // a number beyond what can be counted
+    refuse("this is no valid JSON", name, "", "look for a number that is far too large");
   }
 }
 

@@ -51,7 +51,7 @@ Placed unknown(std::string why) {
 Placed aboveClean(const Reach& r, double s) {
   if (r.cleanOver->atLeast) return unknown("brighter than any take that was shot");
   if (!r.lostOver || s <= r.lostOver->stops)
-    return {Held::Cleanable, marginIn(s, r.cleanOver, r.lostOver), ""};
+    return {Held::Cleanable, marginIn(s, r.cleanOver, r.lostOver ? r.lostOver : r.clip), ""};
   if (r.lostOver->atLeast) return unknown("brighter than any take that was shot");
   return {Held::Lost, marginIn(s, r.lostOver, r.clip), ""};
 }
