@@ -67,7 +67,7 @@ TEST(Scene, AFaceHoldsOnBothAsTested) {
   EXPECT_NE(r.reason.find("As good within the errors: B"), std::string::npos) << r.reason;
   for (const auto& c : r.configurations) {
     EXPECT_EQ(c.offset, 0);
-    EXPECT_NEAR(c.ei, 800, 1e-9);
+    EXPECT_NEAR(*c.ei, 800, 1e-9);
     EXPECT_TRUE(c.harm.none());
     EXPECT_TRUE(c.changes.empty());
     // A stretch of 7.5 stops, tones one apart, thirds: 3.17 to the nearer end at best.
@@ -81,8 +81,8 @@ TEST(Scene, AFaceHoldsOnBothAsTested) {
 TEST(Scene, AWindowAsksForLessLightOnOne) {
   const SceneResult r = checkScene(scene({{"window", 4.5}, {"corner", -2}}), {rope(), hall()});
   EXPECT_NEAR(r.configurations[0].offset, -4 * kThird, 1e-9);
-  EXPECT_NEAR(r.configurations[0].ei, 2015.87, 0.01);  // 800 * 2^(4/3)
-  EXPECT_EQ(eiWords(r.configurations[0].ei), "EI 2000");
+  EXPECT_NEAR(*r.configurations[0].ei, 2015.87, 0.01);  // 800 * 2^(4/3)
+  EXPECT_EQ(eiWords(*r.configurations[0].ei), "EI 2000");
   EXPECT_NEAR(r.configurations[0].readings[0].margin->stops, kThird, 1e-9);
   EXPECT_NEAR(r.configurations[0].readings[1].margin->stops, 2 * kThird, 1e-9);
   EXPECT_EQ(r.configurations[1].offset, 0);
@@ -96,8 +96,8 @@ TEST(Scene, ACandleFillsTheStretch) {
   const SceneResult r = checkScene(scene({{"corner", -5}, {"face", -1}, {"flame", 2}}), {rope(), hall()});
   EXPECT_EQ(*r.recommended, 0u);
   EXPECT_NEAR(r.configurations[0].offset, 4 * kThird, 1e-9);
-  EXPECT_NEAR(r.configurations[0].ei, 317.48, 0.01);  // 800 / 2^(4/3)
-  EXPECT_EQ(eiWords(r.configurations[0].ei), "EI 320");
+  EXPECT_NEAR(*r.configurations[0].ei, 317.48, 0.01);  // 800 / 2^(4/3)
+  EXPECT_EQ(eiWords(*r.configurations[0].ei), "EI 320");
   EXPECT_NEAR(r.configurations[0].room->stops, 0.5 * kThird, 1e-9);
   EXPECT_NEAR(r.configurations[1].offset, 8 * kThird, 1e-9);
 }
@@ -175,6 +175,18 @@ TEST(Scene, WithoutABracketOnlyClippingIsKnown) {
   const SceneResult r = checkScene(scene({{"grey", 0}}), {only, rope()});
   EXPECT_EQ(*r.recommended, 1u);
   EXPECT_FALSE(checkScene(scene({{"grey", 0}}), {only}).recommended);
+}
+
+// A shoot whose files say no ISO: what holds is known, no rating is made up.
+TEST(Scene, WithoutAnIsoThereIsNoRating) {
+  Reach r = rope();
+  r.iso = 0;
+  const SceneReadings s = scene({{"window", 4.5}, {"corner", -2}});
+  const SceneResult result = checkScene(s, {r});
+  EXPECT_NEAR(result.configurations[0].offset, -4 * kThird, 1e-9);
+  EXPECT_FALSE(result.configurations[0].ei);
+  EXPECT_EQ(result.reason.find("EI"), std::string::npos) << result.reason;
+  EXPECT_TRUE(toJson(s, result)["recommended"]["ei"].is_null());
 }
 
 // 9: the window clips everywhere; less light would only cost the corner: it stays as tested.

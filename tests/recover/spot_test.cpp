@@ -3,8 +3,11 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <random>
 
 #include "base/error.h"
+#include "color/primaries.h"
+#include "media/writers.h"
 #include "support/support.h"
 
 namespace edge {
@@ -40,6 +43,33 @@ TEST(Spot, ReadsFieldsAndRefusesWhatClips) {
     EXPECT_FALSE(spotAt(frame, x, y));
   EXPECT_FALSE(spotAt({}, 0.5, 0.5));
   EXPECT_THROW((void)readSpotFrame(folder / "none.exr", linear, 0, Progress()), Error);
+}
+
+// A mosaic whose greens alone have ended, under noise and a white balance: developed, no value is shared any
+// more, and the mean looks like any other. It is refused all the same.
+TEST(Spot, OneEndedChannelOfRawIsSeen) {
+  const test::TempFolder folder;
+  DngDescription d;
+  d.model = "Tarn M1", d.width = 128, d.height = 64, d.black = 512, d.white = 16383;
+  d.asShotNeutral = {0.5, 1, 0.6}, d.xyzToCamera = *inverse(rgbToXyz(Primaries::Bt709));
+  std::vector<std::uint16_t> mosaic(128 * 64);
+  std::mt19937 random(3);
+  std::normal_distribution<double> noise(0, 40);
+  for (int y = 0; y < 64; ++y)
+    for (int x = 0; x < 128; ++x) {
+      const bool green = (x + y) % 2 == 1;
+      const double level = x < 64 ? 3000 : green ? 40000 : 9000;
+      mosaic[static_cast<size_t>(128 * y + x)] =
+          static_cast<std::uint16_t>(std::clamp(level + noise(random), 0.0, 16383.0));
+    }
+  writeDng(folder / "one.dng", d, mosaic);
+  DecodeOptions linear;
+  linear.curve = "linear";
+  const SpotFrame frame = readSpotFrame(folder / "one.dng", linear, 0, Progress());
+  const auto dark = spotAt(frame, 0.25, 0.5, 0.2), ended = spotAt(frame, 0.75, 0.5, 0.2);
+  ASSERT_TRUE(dark && ended);
+  EXPECT_FALSE(dark->clipped);
+  EXPECT_TRUE(ended->clipped);
 }
 
 }  // namespace

@@ -155,7 +155,7 @@ void ScenePage::show() {
   }
   QString title = "No configuration";
   if (on) {
-    title = q(on->reach.label) + ", " + q(eiWords(on->ei));
+    title = q(on->reach.label) + ", " + q(ratingWords(*on));
     if (on->aperture) title += ", T" + q(formatNumber(*on->aperture, 1)) + " in that light";
   }
   chosenTitle_->setText(title);
@@ -172,7 +172,7 @@ void ScenePage::showRuler() {
     row.note = "ISO " + q(formatNumber(f.configuration.iso, 0));
     if (result_ && i < result_->configurations.size()) {
       const SceneOn& on = result_->configurations[i];
-      row.note += " → " + q(eiWords(on.ei));
+      row.note += " → " + q(ratingWords(on));
       row.selected = on.reach.id == configuration_;
       for (size_t k = 0; k < on.readings.size(); ++k) {
         RulerMark m;
@@ -233,9 +233,10 @@ void ScenePage::showChanges() {
     for (const auto& c : on->changes) {
       QStringList steps;
       for (const auto& s : c.steps) steps << esc(s.words);
-      const double ei = on->reach.iso / std::exp2(c.offset);
       html += "<p>" + steps.join("<br>") + "<br><span style='font-size:12px'>exposed " +
-              (c.offset == 0 ? QString("as tested") : esc(formatStops(c.offset)) + ", " + esc(eiWords(ei))) +
+              (c.offset == 0 ? QString("as tested")
+                             : esc(formatStops(c.offset)) + ", " +
+                                   esc(ratingWords(sceneOn(scene_, on->reach, c.offset)))) +
               "</span></p>";
     }
   for (const auto& w : on->reach.warnings) html += "<p>" + esc(w.message) + "</p>";

@@ -156,6 +156,8 @@ void SituationsPage::overrule(int configuration, const QString& ei, const QStrin
   if (!number) number = parseNumber(trim(ei.toUpper().remove("EI").toStdString()));
   if (!number || *number < 1 || *number > 1e7)
     return emit failed("no EI can be read", ei, "write a number: 640");
+  if (document_.findings()[static_cast<size_t>(configuration)].configuration.iso <= 0)
+    return emit failed("the ISO of that configuration is not known", "", "say it in Match, then rate it");
   if (reason.trimmed().isEmpty())
     return emit failed("an answer is overruled with a reason", "", "say why in a few words");
   auto all = document_.overruled();

@@ -142,7 +142,7 @@ std::string offsetWords(double offset) {
 
 std::string reasonOf(const SceneReadings& scene, const SceneResult& r) {
   const SceneOn& s = r.configurations[*r.recommended];
-  std::string words = fmt::format("{} at {} ({}): ", s.reach.label, eiWords(s.ei), offsetWords(s.offset));
+  std::string words = fmt::format("{} at {} ({}): ", s.reach.label, ratingWords(s), offsetWords(s.offset));
   std::vector<std::string> bad;
   for (size_t i = 0; i < s.readings.size(); ++i)
     if (!s.readings[i].state || *s.readings[i].state > scene.readings[i].may)
@@ -186,9 +186,9 @@ double LightChange::stops() const {
 SceneOn sceneOn(const SceneReadings& scene, const Reach& reach, double offset) {
   SceneOn s;
   s.reach = reach, s.offset = offset;
-  s.ei = exposureIndex(Iso(reach.iso), Stops(offset)).value();
-  if (scene.exposure)
-    s.aperture = scene.exposure->aperture->value() * std::sqrt(s.ei / scene.exposure->iso->value());
+  if (reach.iso > 0) s.ei = exposureIndex(Iso(reach.iso), Stops(offset)).value();
+  if (scene.exposure && s.ei)
+    s.aperture = scene.exposure->aperture->value() * std::sqrt(*s.ei / scene.exposure->iso->value());
   for (const auto& r : scene.readings) {
     s.readings.push_back(placed(reach, r.stops + offset));
     count(s.harm, s.readings.back(), r.may);
@@ -226,6 +226,10 @@ SceneResult checkScene(const SceneReadings& scene, const std::vector<Reach>& rea
   return r;
 }
 
+std::string ratingWords(const SceneOn& on) {
+  return on.ei ? eiWords(*on.ei) : formatStops(on.offset) + " from its ISO";
+}
+
 json toJson(const SceneReadings& scene, const SceneResult& r) {
   json j = {{"configurations", json::array()}};
   for (const auto& s : r.configurations) {
@@ -233,7 +237,7 @@ json toJson(const SceneReadings& scene, const SceneResult& r) {
               {"label", s.reach.label},
               {"iso", s.reach.iso},
               {"offset_stops", s.offset},
-              {"ei", s.ei},
+              {"ei", s.ei ? json(*s.ei) : json()},
               {"t", s.aperture ? json(*s.aperture) : json()},
               {"room", plainJson(s.room)},
               {"readings", json::array()}};
@@ -257,7 +261,7 @@ json toJson(const SceneReadings& scene, const SceneResult& r) {
     for (const size_t t : r.ties) ties.push_back(r.configurations[t].reach.id);
     j["recommended"] = {{"id", s.reach.id},
                         {"label", s.reach.label},
-                        {"ei", s.ei},
+                        {"ei", s.ei ? json(*s.ei) : json()},
                         {"offset_stops", s.offset},
                         {"reason", r.reason},
                         {"ties", ties},

@@ -37,7 +37,7 @@ struct LightChange {
 struct SceneOn {
   Reach reach;
   double offset = 0;               // stops, + is more light
-  double ei = 0;                   // ISO / 2^offset
+  std::optional<double> ei;        // ISO / 2^offset; nothing: the ISO is not known
   std::optional<double> aperture;  // T-stop at the scene's shutter and light, where its exposure was given
   std::vector<Placed> readings;
   Harm harm;
@@ -59,6 +59,8 @@ struct SceneResult {
 // One configuration at an offset that is given.
 [[nodiscard]] SceneOn sceneOn(const SceneReadings& scene, const Reach& reach, double offset);
 
+// "EI 640"; "+1/3" where the ISO is not known.
+[[nodiscard]] std::string ratingWords(const SceneOn& on);
 [[nodiscard]] nlohmann::json toJson(const SceneReadings& scene, const SceneResult& result);
 
 }  // namespace edge

@@ -45,7 +45,7 @@ void answer(DecisionRow& row) {
     return;
   }
   const SceneOn& on = r.configurations[*r.recommended];
-  row.configuration = on.reach.label, row.rating = eiWords(on.ei), row.reason = r.reason;
+  row.configuration = on.reach.label, row.rating = ratingWords(on), row.reason = r.reason;
   row.cost = costOf(row.situation->scene, on);
 }
 
@@ -53,7 +53,7 @@ void answer(DecisionRow& row) {
 void overrule(DecisionRow& row, const Overruled& by, const std::vector<Reach>& reaches) {
   const auto at =
       std::find_if(reaches.begin(), reaches.end(), [&](const Reach& r) { return r.id == by.configuration; });
-  if (at == reaches.end() || by.ei <= 0) return;
+  if (at == reaches.end() || by.ei <= 0 || at->iso <= 0) return;
   row.overruled = by;
   const SceneOn on = sceneOn(row.situation->scene, *at, std::log2(at->iso / by.ei));
   row.configuration = at->label, row.rating = eiWords(by.ei), row.reason = by.reason;

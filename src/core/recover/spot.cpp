@@ -11,11 +11,12 @@
 namespace edge {
 namespace {
 
-constexpr double kEndShare =
-    1e-4;  // of the picture: so many pixels of one value at the top are an end, no accident
+// Of the picture: so many pixels of one code at the top are an end, no accident.
+constexpr double kEndShare = 1e-4;
 constexpr double kClippedShare = 0.01;
 
-// The largest value of each channel, where many pixels share it.
+// The largest code of each channel as recorded, where many pixels share it: after white balance and matrix an
+// end is no single value any more.
 std::array<float, 3> endsOf(const std::vector<float>& rgb) {
   std::array<float, 3> ends{};
   const size_t pixels = rgb.size() / 3;
@@ -40,16 +41,17 @@ SpotFrame readSpotFrame(const std::filesystem::path& clip, const DecodeOptions& 
   SpotFrame out;
   out.width = decoder.developedWidth(), out.height = decoder.developedHeight();
   const size_t row = 3 * static_cast<size_t>(out.width);
-  std::vector<float> rgb(row * static_cast<size_t>(out.height));
+  std::vector<float> rgb(row * static_cast<size_t>(out.height)), codes(rgb.size());
   forEachFrame(*reader, {number, 1}, progress, [&](const Frame& frame) {
     for (int y = 0; y < out.height; ++y)
-      decoder.readRow(frame, y, 0, out.width, rgb.data() + row * static_cast<size_t>(y), nullptr, false);
+      decoder.readRow(frame, y, 0, out.width, rgb.data() + row * static_cast<size_t>(y),
+                      codes.data() + row * static_cast<size_t>(y), true);
   });
   const Vec3 w = lumaWeights(decoder.primaries());
-  const auto ends = endsOf(rgb);
+  const auto ends = endsOf(codes);
   for (size_t i = 0; i < rgb.size(); i += 3) {
     out.luma.push_back(static_cast<float>(w[0] * rgb[i] + w[1] * rgb[i + 1] + w[2] * rgb[i + 2]));
-    out.atTheEnd.push_back(rgb[i] >= ends[0] || rgb[i + 1] >= ends[1] || rgb[i + 2] >= ends[2]);
+    out.atTheEnd.push_back(codes[i] >= ends[0] || codes[i + 1] >= ends[1] || codes[i + 2] >= ends[2]);
   }
   return out;
 }

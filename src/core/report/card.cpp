@@ -32,9 +32,9 @@ std::string bigWords(const std::optional<Limit>& l) {
 }
 
 // Rating from the edges: hold the face as far from the nearer edge as from the other, to a third of a stop.
-// Nothing: an edge is not known, or was not reached.
+// Nothing: the ISO or an edge is not known, or was not reached.
 std::optional<double> ratingOf(const Finding& f) {
-  if (!f.latitude) return std::nullopt;
+  if (!f.latitude || f.configuration.iso <= 0) return std::nullopt;
   const auto &over = f.latitude->edges.over.estimate, &under = f.latitude->edges.under.estimate;
   if (!over || !under || over->atLeast || under->atLeast) return std::nullopt;
   return std::round((over->stops + under->stops) / 2 * 3) / 3;
@@ -100,6 +100,10 @@ void addAdvice(const Finding& f, ExposureCard& card) {
     return;
   }
   const auto rating = ratingOf(f);
+  if (!rating && f.configuration.iso <= 0) {
+    card.advice.push_back("No rating advice: the ISO is not known. Say it in Match.");
+    return;
+  }
   if (!rating) {
     card.advice.push_back("No rating advice: an edge was not reached. Repeat with takes further out.");
     return;
