@@ -28,8 +28,7 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   analyseAll(*project, progress);
   auto findings = collectFindings(*project);
   addNoise(findings, collectNoise(*project));
-  std::vector<Reach> reaches;
-  for (const auto& f : findings) reaches.push_back(reachOf(f));
+  const auto reaches = reachesOf(findings);
   const auto own = project->decision(0, "", kSituationsKey);
   const auto decisions = decisionTable(reaches, own ? overruledFrom(own->value) : OverruledBySituation{});
   nlohmann::json written = nlohmann::json::array();

@@ -15,8 +15,7 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   const SceneReadings scene = readReadings(args.readings, exposure);  // before anything long is begun
   const auto project = Project::open(args.project);
   analyseAll(*project, progress);
-  std::vector<Reach> reaches;
-  for (const auto& f : collectFindings(*project)) reaches.push_back(reachOf(f));
+  const auto reaches = reachesOf(collectFindings(*project));
   nlohmann::json j = toJson(scene, checkScene(scene, reaches));
   j["inputs"] = {{"project", args.project},
                  {"readings", args.readings},

@@ -189,6 +189,31 @@ TEST(Scene, WithoutAnIsoThereIsNoRating) {
   EXPECT_TRUE(toJson(s, result)["recommended"]["ei"].is_null());
 }
 
+// Where no wedge was shot a lamp far over the bracket is not known; it may clip, so nothing is lost by it.
+TEST(Scene, WhatMayClipMayBeUnknown) {
+  Reach r = rope();
+  r.clip.reset();
+  r.cleanOver = r.lostOver = at(3, true);
+  SceneReadings s = scene({{"flame", 8}, {"face", 0}});
+  EXPECT_FALSE(checkScene(s, {r}).configurations[0].harm.none());
+  s.readings[0].may = Held::Clips;
+  const SceneOn on = checkScene(s, {r}).configurations[0];
+  EXPECT_FALSE(on.readings[0].state) << "still not known";
+  EXPECT_TRUE(on.harm.none());
+  EXPECT_EQ(on.offset, 0);
+}
+
+// Rows of another protocol are never silently ranked.
+TEST(Scene, AnotherProtocolIsNotComparedAndSaid) {
+  Reach wide = hall();
+  wide.cleanUnder = at(-9), wide.otherProtocol = true;
+  const SceneResult r = checkScene(scene({{"window", 4.5}, {"corner", -2}}), {rope(), wide});
+  EXPECT_EQ(*r.recommended, 0u) << "although the other has far more room";
+  EXPECT_TRUE(r.ties.empty());
+  EXPECT_NE(r.reason.find("not compared: B"), std::string::npos) << r.reason;
+  EXPECT_EQ(*checkScene(scene({{"face", 0}}), {wide}).recommended, 0u) << "alone it is all there is";
+}
+
 // 9: the window clips everywhere; less light would only cost the corner: it stays as tested.
 TEST(Scene, WhatClipsAnywayDoesNotDragTheRestDown) {
   const SceneResult r = checkScene(scene({{"sun", 12}, {"face", 0}, {"corner", -3.5}}), {rope()});
@@ -212,6 +237,8 @@ TEST(Readings, MetersWordsAreStopsByIso2720) {
   ASSERT_EQ(s.readings.size(), 6u);
   for (size_t i = 0; i < 6; ++i) EXPECT_NEAR(s.readings[i].stops, expected[i], 1e-6) << s.readings[i].name;
   EXPECT_EQ(s.readings[5].may, Held::Lost);
+  EXPECT_EQ(s.exposureWords, "T2.8 1/48 ISO800") << "as one would type it";
+  EXPECT_NEAR(sceneExposure(s.exposureWords).iso->value(), 800, 1e-9);
   const SceneOn on = sceneOn(s, rope(), 1);
   ASSERT_TRUE(on.aperture);
   EXPECT_NEAR(*on.aperture, 2.0, 1e-6);  // one stop more light: T2.8 becomes T2

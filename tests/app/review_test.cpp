@@ -226,9 +226,8 @@ TEST_F(ReviewWindow, AWholeBlindSessionOfThreeViewersTellsNothingUntilItIsUnseal
   QTest::mouseClick(stage_->findChild<QPushButton*>("newSession"), Qt::LeftButton);
   ASSERT_EQ(blind.part(), BlindPage::Setup);
   int cleaned = 0;  // two of them: they take a second each
-  blind.setup().tick([&](const Shown& s) {
-    return s.kind == ShownKind::Ladder && (!s.cleanedBy || ++cleaned <= 2);
-  });
+  blind.setup().tick(
+      [&](const Shown& s) { return s.kind == ShownKind::Ladder && (!s.cleanedBy || ++cleaned <= 2); });
   auto* seal = stage_->findChild<QPushButton*>("seal");
   EXPECT_FALSE(seal->isEnabled()) << "nobody looks yet";
   blind.setup().setViewers("AB Corvane 35, CD, EF");
@@ -253,9 +252,15 @@ TEST_F(ReviewWindow, AWholeBlindSessionOfThreeViewersTellsNothingUntilItIsUnseal
   const QStringList always = everythingThatIsSaid(w_.get());
   QStringList log;
   logged = &log;
-  const auto before = qInstallMessageHandler([](QtMsgType, const QMessageLogContext&, const QString& m) {
-    if (logged) *logged << m;
-  });
+  // Taken back whatever ends the test.
+  struct Handler {
+    QtMessageHandler before =
+        qInstallMessageHandler([](QtMsgType, const QMessageLogContext&, const QString& m) {
+          if (logged) *logged << m;
+        });
+    ~Handler() { qInstallMessageHandler(before), logged = nullptr; }
+  };
+  auto handler = std::make_unique<Handler>();
   const auto filesBefore = filesIn(QDir::tempPath());
   const double clean = 1.2, lost = 3;
   std::mt19937_64 random(4);
@@ -295,8 +300,7 @@ TEST_F(ReviewWindow, AWholeBlindSessionOfThreeViewersTellsNothingUntilItIsUnseal
     }
     ASSERT_TRUE(waitFor([&] { return blind.part() == BlindPage::Viewers; }));
   }
-  qInstallMessageHandler(before);
-  logged = nullptr;
+  handler.reset();
   for (const auto& secret : secrets)
     for (const auto& line : log)
       EXPECT_FALSE(!secret.isEmpty() && line.contains(secret)) << line.toStdString();

@@ -301,8 +301,7 @@ void BoardPage::ask(Export kind) {
 void BoardPage::exportTo(Export kind, const std::filesystem::path& file) {
   try {
     const QString title = QString::fromStdString(document_.project().title());
-    std::vector<Reach> reaches;
-    for (const auto& f : document_.findings()) reaches.push_back(reachOf(f));
+    const auto reaches = reachesOf(document_.findings());
     const auto decisions = decisionTable(reaches, document_.overruled());
     const auto paper = static_cast<CardPaper>(paper_->currentIndex());
     switch (kind) {

@@ -27,6 +27,13 @@ const char* const kMayWords[kHeld] = {"must hold", "may need clean-up", "may be 
 // grey).
 const char* const kExample = "window +5\nforehead +1\nwall −1\ncorner −3.5\n";
 
+// As it could have been typed: no more decimals than are needed, and none that count lost.
+QString typedStops(double stops) {
+  QString text = q(formatSigned(stops, 2));
+  while (text.endsWith('0')) text.chop(1);
+  return text.endsWith('.') ? text.chopped(1) : text;
+}
+
 }  // namespace
 
 SceneForm::SceneForm(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
@@ -120,9 +127,10 @@ void SceneForm::refreshScenes() {
 void SceneForm::setRow(int row, const SceneReading& r) {
   readings_->setItem(row, Name, new QTableWidgetItem(q(r.name)));
   const bool empty = r.name.empty();
-  readings_->setItem(
-      row, Reading,
-      new QTableWidgetItem(empty ? QString() : q(r.words.empty() ? formatSigned(r.stops, 1) : r.words)));
+  readings_->setItem(row, Reading,
+                     new QTableWidgetItem(empty             ? QString()
+                                          : r.words.empty() ? typedStops(r.stops)
+                                                            : q(r.words)));
   auto* at = new QTableWidgetItem;
   at->setFlags(Qt::ItemIsEnabled);
   at->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);

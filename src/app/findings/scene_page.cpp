@@ -6,6 +6,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include "base/numbers.h"
 #include "ruler/ruler_data.h"
@@ -34,7 +35,10 @@ ScenePage::ScenePage(Document& document, QWidget* parent) : QWidget(parent), doc
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(0, 0, 0, 0);
   all->addWidget(inviting_, 1);
-  connect(&document, &Document::findingsChanged, this, &ScenePage::check);
+  connect(&document, &Document::findingsChanged, this, [this] {
+    stale_ = !isVisible();
+    if (!stale_) check();
+  });
   connect(form_, &SceneForm::filled, this, [this] { byHand_ = false; });
   connect(form_, &SceneForm::changed, this, &ScenePage::check);
   check();
@@ -95,6 +99,10 @@ QLayout* ScenePage::buildAnswer() {
   return column;
 }
 
+void ScenePage::showEvent(QShowEvent*) {
+  if (std::exchange(stale_, false)) check();
+}
+
 void ScenePage::setTheme(const Theme& t) {
   ruler_->setTheme(t);
   form_->setTheme(t);
@@ -108,8 +116,7 @@ void ScenePage::check() {
   scene_ = form_->read();
   result_.reset();
   if (any && !scene_.readings.empty()) {
-    std::vector<Reach> reaches;
-    for (const auto& f : document_.findings()) reaches.push_back(reachOf(f));
+    const auto reaches = reachesOf(document_.findings());
     result_ = checkScene(scene_, reaches);
     if ((!byHand_ || !chosen()) && !result_->configurations.empty())
       configuration_ = result_->configurations[result_->recommended.value_or(0)].reach.id;
@@ -206,7 +213,7 @@ void ScenePage::showTones() {
     for (int c = 0; c < 4; ++c) {
       auto* item = new QTableWidgetItem(cells[c]);
       item->setToolTip(cells[c]);
-      if (p.state && *p.state > scene_.readings[k].may) {
+      if (p.harms(scene_.readings[k].may)) {
         QFont heavy = tones_->font();
         heavy.setBold(true);
         item->setFont(heavy);

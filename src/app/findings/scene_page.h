@@ -32,6 +32,9 @@ class ScenePage : public QWidget {
   void done(const QString& words);
   void doorWanted(Door door);
 
+ protected:
+  void showEvent(QShowEvent* event) override;
+
  private:
   QLayout* buildAnswer();
   void check();
@@ -53,6 +56,7 @@ class ScenePage : public QWidget {
   SceneReadings scene_;
   std::optional<SceneResult> result_;
   std::int64_t configuration_ = -1;
+  bool stale_ = false;   // findings changed while it was not seen
   bool byHand_ = false;  // the configuration was chosen, not recommended
 };
 

@@ -7,6 +7,7 @@
 #include <QSignalBlocker>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <utility>
 
 #include "base/numbers.h"
 #include "theme/text.h"
@@ -51,9 +52,17 @@ SituationsPage::SituationsPage(Document& document, QWidget* parent) : QWidget(pa
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(0, 0, 0, 0);
   all->addWidget(inviting_, 1);
-  connect(&document, &Document::findingsChanged, this, &SituationsPage::refresh);
-  connect(&document, &Document::scenesChanged, this, &SituationsPage::refresh);
+  const auto changed = [this] {
+    stale_ = !isVisible();
+    if (!stale_) refresh();
+  };
+  connect(&document, &Document::findingsChanged, this, changed);
+  connect(&document, &Document::scenesChanged, this, changed);
   refresh();
+}
+
+void SituationsPage::showEvent(QShowEvent*) {
+  if (std::exchange(stale_, false)) refresh();
 }
 
 QLayout* SituationsPage::buildOverrule() {
@@ -101,8 +110,7 @@ void SituationsPage::choose(int row) {
 }
 
 void SituationsPage::refresh() {
-  std::vector<Reach> reaches;
-  for (const auto& f : document_.findings()) reaches.push_back(reachOf(f));
+  const auto reaches = reachesOf(document_.findings());
   const bool any =
       std::any_of(reaches.begin(), reaches.end(), [](const Reach& r) { return r.cleanOver.has_value(); });
   inviting_->invite(any ? std::nullopt : inviteFor(document_, Need::Bracket));

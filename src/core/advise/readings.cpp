@@ -215,6 +215,11 @@ SceneReadings readingsFromJson(const json& j, const std::string& file,
                : j.contains("exposure") && !j["exposure"].is_null()
                    ? std::optional(exposureFrom(j["exposure"], file))
                    : std::nullopt;
+  if (s.exposure && !exposure && s.exposureWords.empty())
+    s.exposureWords =
+        fmt::format("T{:g} {} ISO{:g}", j["exposure"]["t"].get<double>(),
+                    j["exposure"]["shutter"].get<std::string>(), j["exposure"]["iso"].get<double>()) +
+        (s.exposure->nd.value() != 0 ? fmt::format(" ND{:g}", s.exposure->nd.value()) : "");
   const json list = j.value("readings", json());
   if (!list.is_array() || list.empty())
     refuse("there are no readings", file, "readings", R"(write [{"name": "window", "stops": 4.5}])");

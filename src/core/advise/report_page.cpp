@@ -144,14 +144,18 @@ std::string takesHtml(const Finding& f) {
   return s + "</table>\n";
 }
 
+std::string limit(const LimitPair& pair, double value, const char* unit) {
+  if (!pair.judges()) return "not judged";
+  return formatNumber(value, 2) + (*unit ? std::string(" ") + unit : "");
+}
+
 std::string criteriaHtml(const CriteriaProfile& profile) {
   std::string s =
       "<h3>Limits of the profile " + escapedMarkup(profile.name) +
       "</h3><table><tr><th>Criterion</th><th>Clean</th><th>Lost</th><th>How it is measured</th></tr>\n";
   for (const auto& c : criteria())
-    s += "<tr>" + cell(c.words) +
-         cell(formatNumber(profile[c.id].clean, 2) + (*c.unit ? std::string(" ") + c.unit : "")) +
-         cell(formatNumber(profile[c.id].lost, 2)) + cell(c.formula) + "</tr>\n";
+    s += "<tr>" + cell(c.words) + cell(limit(profile[c.id], profile[c.id].clean, c.unit)) +
+         cell(limit(profile[c.id], profile[c.id].lost, c.unit)) + cell(c.formula) + "</tr>\n";
   return s + "</table>\n";
 }
 

@@ -18,9 +18,10 @@ namespace {
 constexpr double kTenth = 10;  // of a stop
 
 void count(Harm& harm, const Placed& p, Held may) {
+  if (!p.harms(may)) return;
   if (!p.state)
     ++harm.lost;
-  else if (*p.state > may)
+  else
     ++(*p.state == Held::Clips ? harm.clips : *p.state == Held::Lost ? harm.lost : harm.cleanable);
 }
 
@@ -29,8 +30,9 @@ std::optional<Limit> roomOf(const SceneReadings& scene, const std::vector<Placed
   std::optional<Limit> room;
   for (size_t i = 0; i < placed.size(); ++i) {
     const Placed& p = placed[i];
-    const bool counts = p.state && *p.state <= scene.readings[i].may && scene.readings[i].may != Held::Clips;
-    if (counts && p.margin && (!room || p.margin->stops < room->stops)) room = p.margin;
+    const Held may = scene.readings[i].may;
+    if (!p.harms(may) && may != Held::Clips && p.margin && (!room || p.margin->stops < room->stops))
+      room = p.margin;
   }
   return room;
 }
@@ -49,10 +51,7 @@ double roomStops(const std::optional<Limit>& room) {
 
 // Up or down to the nearest place where the tone does no harm; nothing: there is none.
 std::optional<double> changeOf(const Reach& reach, double at, Held may) {
-  const auto harmless = [&](double s) {
-    const Placed p = placed(reach, s);
-    return p.state && *p.state <= may;
-  };
+  const auto harmless = [&](double s) { return !placed(reach, s).harms(may); };
   if (harmless(at)) return 0.0;
   std::optional<double> best;
   for (const auto* edge :
@@ -145,7 +144,7 @@ std::string reasonOf(const SceneReadings& scene, const SceneResult& r) {
   std::string words = fmt::format("{} at {} ({}): ", s.reach.label, ratingWords(s), offsetWords(s.offset));
   std::vector<std::string> bad;
   for (size_t i = 0; i < s.readings.size(); ++i)
-    if (!s.readings[i].state || *s.readings[i].state > scene.readings[i].may)
+    if (s.readings[i].harms(scene.readings[i].may))
       bad.push_back(scene.readings[i].name + " " +
                     (s.readings[i].state ? wordOf(*s.readings[i].state) : s.readings[i].why));
   if (bad.empty())
@@ -160,6 +159,11 @@ std::string reasonOf(const SceneReadings& scene, const SceneResult& r) {
     for (const size_t t : r.ties) names.push_back(r.configurations[t].reach.label);
     words += fmt::format(". As good within the errors: {}", fmt::join(names, ", "));
   }
+  std::vector<std::string> apart;
+  for (const auto& c : r.configurations)
+    if (c.reach.otherProtocol && c.reach.id != s.reach.id) apart.push_back(c.reach.label);
+  if (!apart.empty())
+    words += fmt::format(". Shot by another protocol and not compared: {}", fmt::join(apart, ", "));
   return words;
 }
 
@@ -207,15 +211,19 @@ SceneResult checkScene(const SceneReadings& scene, const std::vector<Reach>& rea
     const SceneOn &x = r.configurations[a], &y = r.configurations[b];
     return x.harm != y.harm ? x.harm < y.harm : roomStops(x.room) > roomStops(y.room);
   };
+  // Like with like: rows of another protocol are chosen from only where there are no others.
+  const bool alike = std::any_of(reaches.begin(), reaches.end(),
+                                 [](const Reach& x) { return x.cleanOver && !x.otherProtocol; });
+  const auto ranked = [&](const Reach& x) { return x.cleanOver && !(alike && x.otherProtocol); };
   for (size_t i = 0; i < reaches.size(); ++i)
-    if (reaches[i].cleanOver && (!r.recommended || better(i, *r.recommended))) r.recommended = i;
+    if (ranked(reaches[i]) && (!r.recommended || better(i, *r.recommended))) r.recommended = i;
   if (!r.recommended) {
     r.reason = "no configuration has edges: nothing can be recommended";
     return r;
   }
   const size_t most = *r.recommended;
   for (size_t i = 0; i < reaches.size(); ++i)
-    if (reaches[i].cleanOver && asGood(r.configurations[i], r.configurations[most])) {
+    if (ranked(reaches[i]) && asGood(r.configurations[i], r.configurations[most])) {
       r.ties.push_back(i);
       // Of equals that which is rated nearest to how it was tested.
       if (std::abs(r.configurations[i].offset) < std::abs(r.configurations[*r.recommended].offset) - 1e-9)
@@ -227,7 +235,8 @@ SceneResult checkScene(const SceneReadings& scene, const std::vector<Reach>& rea
 }
 
 std::string ratingWords(const SceneOn& on) {
-  return on.ei ? eiWords(*on.ei) : formatStops(on.offset) + " from its ISO";
+  if (on.ei) return eiWords(*on.ei);
+  return on.offset == 0 ? "its ISO" : formatStops(on.offset) + " from its ISO";
 }
 
 json toJson(const SceneReadings& scene, const SceneResult& r) {

@@ -1,18 +1,17 @@
 // Will a scene hold? Its readings on what every configuration holds; which configuration, rated how; or which
 // light must change. Rules, on tones placed by reach.h:
-//   offset: the least change of exposure, in thirds within three stops, that does the least harm and keeps
-//   kSafe stops of
-//           room; where none keeps it, that with the most room. Harm is counted: first tones that clip, then
-//           lost ones and such as nothing is known of, then those that need clean-up, each beyond what was
-//           asked for.
-//   recommended: least harm, then most room over all offsets. Rooms within two standard errors are ties, and
-//   said. changes of light: fewest tones changed, then fewest stops, then the smallest offset.
+// - offset: the least change of exposure, in thirds within three stops, that does the least harm and keeps
+//   kSafe of room; where none keeps it, that with the most room. Harm is counted: tones that clip, then lost
+//   ones and such as nothing is known of, then those that need clean-up, each beyond what is asked for.
+// - recommended: least harm, then most room over all offsets, among rows of one protocol. Rooms within two
+//   standard errors are ties, and said.
+// - changes of light: fewest tones changed, then fewest stops, then the smallest offset.
 #pragma once
 #include "advise/readings.h"
 
 namespace edge {
 
-inline constexpr double kSafe = 1.0 / 3;        // stops of room
+inline constexpr double kSafe = 1.0 / 3;        // stops of room: the finest step a lens is set by
 inline constexpr double kOffsetReach = 3;       // stops, either way
 inline constexpr double kOffsetStep = 1.0 / 3;  // stops
 inline constexpr size_t kMostChanges = 3;       // that are offered

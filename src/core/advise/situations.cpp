@@ -27,7 +27,7 @@ std::string costOf(const SceneReadings& scene, const SceneOn& on) {
   std::vector<std::string> parts;
   for (size_t i = 0; i < on.readings.size(); ++i) {
     const auto& state = on.readings[i].state;
-    if (!state || *state > scene.readings[i].may)
+    if (on.readings[i].harms(scene.readings[i].may))
       parts.push_back(scene.readings[i].name + " " + (state ? wordOf(*state) : "not known"));
   }
   if (on.offset < 0)

@@ -1,4 +1,4 @@
-// A frame as a spot meter sees it: scene-linear luma of a small disc against 18 % grey.
+// A frame as a spot meter sees it: log2(mean scene-linear luma of a small disc / 0.18), stops from grey.
 #pragma once
 #include <filesystem>
 #include <optional>

@@ -8,12 +8,6 @@
 using nlohmann::json;
 
 namespace edge {
-namespace {
-
-constexpr const char* kOther = "other-protocol";
-
-}  // namespace
-
 std::optional<Protocol> protocolOf(const Configuration& c) {
   const ClipRecord* base = c.clipOfKind(ClipKind::Base);
   if (!base || !base->link.is_object() || !base->link.contains("protocol")) return std::nullopt;
@@ -32,7 +26,7 @@ void markProtocols(std::vector<Finding>& findings) {
   std::map<std::string, int> by;
   std::vector<std::optional<Protocol>> protocols;
   for (auto& f : findings) {
-    if (f.latitude) std::erase_if(f.latitude->warnings, [](const Warning& w) { return w.code == kOther; });
+    if (f.latitude) std::erase_if(f.latitude->warnings, [](const Warning& w) { return w.code == kOtherProtocol; });
     protocols.push_back(protocolOf(f.configuration));
     if (protocols.back() && f.latitude) ++by[protocols.back()->key];
   }
@@ -46,7 +40,7 @@ void markProtocols(std::vector<Finding>& findings) {
     if (!findings[i].latitude || !protocols[i] || protocols[i]->key == most) continue;
     const auto where = protocolDifferences(*protocols[i], **usual);
     findings[i].latitude->warnings.push_back(
-        {kOther,
+        {kOtherProtocol,
          fmt::format("shot by another protocol than most here, not to be compared with them: {}",
                      fmt::join(where, "; ")),
          ""});

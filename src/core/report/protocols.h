@@ -9,6 +9,7 @@ namespace edge {
 // looking, or by an earlier version).
 [[nodiscard]] std::optional<Protocol> protocolOf(const Configuration& configuration);
 
+inline constexpr const char* kOtherProtocol = "other-protocol";  // code of the warning
 // Latitudes whose protocol is another than that of most get the warning "other-protocol", saying where they
 // differ; one given before goes.
 void markProtocols(std::vector<Finding>& findings);

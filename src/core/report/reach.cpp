@@ -7,6 +7,7 @@
 #include <limits>
 
 #include "base/numbers.h"
+#include "report/protocols.h"
 
 namespace edge {
 namespace {
@@ -93,7 +94,7 @@ Reach reachOf(const Finding& f) {
   }
   if (!r.clip) say(r, "no-clip", "its clip above grey is not known: what clips is called lost");
   for (const auto& w : f.latitude->warnings)
-    if (w.code == "other-protocol") say(r, w.code.c_str(), w.message);
+    if (w.code == kOtherProtocol) r.otherProtocol = true, say(r, kOtherProtocol, w.message);
   const Edges &clean = f.latitude->edges, &lost = f.latitude->cleaned;
   if (!clean.over.estimate || !clean.under.estimate) {
     say(r, "base-fails", "the base itself fails: no edges");
@@ -116,6 +117,12 @@ Reach reachOf(const Finding& f) {
                     "was metered, the clip from the curve's level",
                     formatSigned(-*grey, 1), formatSigned(base, 1)));
   return r;
+}
+
+std::vector<Reach> reachesOf(const std::vector<Finding>& findings) {
+  std::vector<Reach> list;
+  for (const auto& f : findings) list.push_back(reachOf(f));
+  return list;
 }
 
 Placed placed(const Reach& r, double s) {

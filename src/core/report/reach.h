@@ -19,15 +19,20 @@ struct Reach {
   // Under edges are negative. Nothing: not measured, or the base itself fails. atLeast: the bracket ended
   // before it.
   std::optional<Limit> cleanUnder, cleanOver, lostUnder, lostOver;
-  std::optional<Limit> clip;  // the first channel that clips, above grey
+  std::optional<Limit> clip;   // the first channel that clips, above grey
+  bool otherProtocol = false;  // than most here: never ranked among the others
   std::vector<Warning> warnings;
 };
 [[nodiscard]] Reach reachOf(const Finding& finding);
+[[nodiscard]] std::vector<Reach> reachesOf(const std::vector<Finding>& findings);
 
 struct Placed {
   std::optional<Held> state;    // nothing: beyond what was tested, or nothing was
   std::optional<Limit> margin;  // stops to the nearest edge that would change the state, never negative
   std::string why;              // of no state
+
+  // Worse than what is asked for. What is not known does harm, unless anything may happen to the tone.
+  [[nodiscard]] bool harms(Held may) const { return state ? *state > may : may != Held::Clips; }
 };
 [[nodiscard]] Placed placed(const Reach& reach, double stopsFromGrey);
 
