@@ -11,6 +11,7 @@
 
 #include "begin/begin_dialog.h"
 #include "demo/demo_project.h"
+#include "findings/exercise_dialog.h"
 #include "findings/findings_stage.h"
 #include "findings/frame_spots.h"
 #include "latitude/latitude_stage.h"
@@ -314,7 +315,35 @@ void shootFindings(MainWindow& w, const QDir& out, bool all) {
   stage->scene().form().setReadings(
       "window +4.8\nforehead by the window T4 2/3\nwall 96 lux\nrope coil 1.1 cd/m2\ncorner 0.5 cd/m2");
   shoot(w, out.filePath("findings-scene.png"));
+  stage->showPage(FindingsStage::Library);
+  while (stage->library().reading()) settle(50);
+  stage->library().search("corvane log 500");
+  settle(200);
+  shoot(w, out.filePath("findings-library.png"));
   if (!all) return;
+  stage->library().search("");
+  shoot(w, out.filePath("library-all.png"));
+  stage->showPage(FindingsStage::Bodies);
+  shoot(w, out.filePath("bodies-empty.png"));
+  stage->bodies().table().item(0, 3)->setText("24000");
+  stage->bodies().table().item(0, 4)->setText("2.6");
+  stage->bodies().table().item(0, 7)->setText("180");
+  shoot(w, out.filePath("bodies.png"));
+  stage->showPage(FindingsStage::Scene);
+  stage->scene().guessFirst();
+  settle(300);
+  if (auto* dialog = w.findChild<ExerciseDialog*>()) {
+    for (int i = 0; i < 4; ++i) dialog->guess(i, edge::Held::Holds);
+    dialog->see();
+    settle(200);
+    dialog->grab().save(out.filePath("exercise.png"));
+    dialog->accept();
+  }
+  for (const auto& [kind, name] : {std::pair(BoardPage::Export::ReportPdf, "report.pdf"),
+                                   std::pair(BoardPage::Export::Html, "report.html")}) {
+    stage->board().exportTo(kind, out.filePath(name).toStdString());
+    while (stage->board().writing()) settle(50);
+  }
   stage->showPage(FindingsStage::Situations);
   stage->situations().choose(2);
   shoot(w, out.filePath("situations.png"));
@@ -334,6 +363,7 @@ void shootFindings(MainWindow& w, const QDir& out, bool all) {
     stage->board().setPaper(paper);
     stage->board().exportTo(BoardPage::Export::AllCardsPdf,
                             out.filePath(QString("cards-%1.pdf").arg(static_cast<int>(paper))).toStdString());
+    while (stage->board().writing()) settle(50);
   }
 }
 

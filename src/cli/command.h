@@ -52,6 +52,7 @@ void addTransfer(CLI::App& app, Common& common);
 void addMatch(CLI::App& app, Common& common);
 void addReport(CLI::App& app, Common& common);
 void addScene(CLI::App& app, Common& common);
+void addLibrary(CLI::App& app, Common& common);  // library, retest, repeat, take-in
 void addCheck(CLI::App& app, Common& common);
 void addBodies(CLI::App& app, Common& common);
 void addBegin(CLI::App& app, Common& common);

@@ -27,7 +27,7 @@ int main(int argc, char** argv) {
   app.require_subcommand(1);
   Common common;
   for (auto* add : {addStops, addCurve, addCurveFit, addProbe, addRange, addTransfer, addLatitude, addBodies, addNoise,
-                    addPlan, addBegin, addMatch, addDemo, addReport, addScene, addCheck})
+                    addPlan, addBegin, addMatch, addDemo, addReport, addScene, addLibrary, addCheck})
     add(app, common);
   try {
     return runParser(app, argc, argv);

@@ -3,7 +3,7 @@
 #include "advise/report_page.h"
 #include "base/files.h"
 #include "command.h"
-#include "paper/card_page.h"
+#include "paper/report_paper.h"
 #include "paper_application.h"
 #include "project/analysis.h"
 #include "report/findings.h"
@@ -14,12 +14,8 @@ namespace {
 
 struct Args {
   std::string project, pdf, html, csv, json;
+  bool stills = true;
 };
-
-void writePdf(const std::string& file, const std::vector<Finding>& findings, const std::string& title) {
-  const PaperApplication application;
-  app::writeReportPdf(file, findings, QString::fromStdString(title));
-}
 
 nlohmann::json run(const Args& args, const Progress& progress) {
   if (args.pdf.empty() && args.html.empty() && args.csv.empty() && args.json.empty())
@@ -28,28 +24,32 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   analyseAll(*project, progress);
   auto findings = collectFindings(*project);
   addNoise(findings, collectNoise(*project));
-  const auto reaches = reachesOf(findings);
-  const auto own = project->decision(0, "", kSituationsKey);
-  const auto decisions = decisionTable(reaches, own ? overruledFrom(own->value) : OverruledBySituation{});
+  Report report = reportOf(*project, std::move(findings));
+  std::optional<PaperApplication> application;
+  if (!args.pdf.empty() || (!args.html.empty() && args.stills)) application.emplace();
+  if (args.stills && application) app::addStills(report, project->folder(), progress);
   nlohmann::json written = nlohmann::json::array();
-  if (!args.json.empty())
-    writeFileAtomically(args.json, reportJson(findings, decisions).dump(2) + "\n"),
-        written.push_back(args.json);
-  if (!args.html.empty())
-    writeFileAtomically(args.html, reportPage(findings, decisions, project->title())),
-        written.push_back(args.html);
+  const auto write = [&](const std::filesystem::path& file, const std::string& text) {
+    writeFileAtomically(file, text), written.push_back(file.string());
+  };
+  if (!args.json.empty()) write(args.json, reportJson(report).dump(2) + "\n");
+  if (!args.html.empty()) write(args.html, reportPage(report));
   if (!args.csv.empty()) {
     std::error_code ec;
     std::filesystem::create_directories(args.csv, ec);
     const auto folder = std::filesystem::path(args.csv);
-    for (const auto& [name, text] :
-         {std::pair("edge-board.csv", boardCsv(findings)), std::pair("takes.csv", takesCsv(findings)),
-          std::pair("ranges.csv", compareCsv(findings, 0)),
-          std::pair("situations.csv", decisionCsv(decisions))})
-      writeFileAtomically(folder / name, text), written.push_back((folder / name).string());
+    write(folder / "edge-board.csv", boardCsv(report.findings));
+    write(folder / "takes.csv", takesCsv(report.findings));
+    write(folder / "ranges.csv", compareCsv(report.findings, 0));
+    write(folder / "situations.csv", decisionCsv(report.decisions));
+    write(folder / "context.csv", contextCsv(report.context));
   }
-  if (!args.pdf.empty()) writePdf(args.pdf, findings, project->title()), written.push_back(args.pdf);
-  return {{"written", written}, {"configurations", findings.size()}, {"inputs", {{"project", args.project}}}};
+  if (!args.pdf.empty()) app::writeReportPdf(args.pdf, report), written.push_back(args.pdf);
+  return {{"written", written},
+          {"configurations", report.findings.size()},
+          {"stills", report.stills.size()},
+          {"missing", report.missing},
+          {"inputs", {{"project", args.project}}}};
 }
 
 }  // namespace
@@ -59,10 +59,12 @@ void addReport(CLI::App& app, Common& common) {
   CLI::App* c = addCommand(app, common, "report", "measures what is missing and writes the report",
                            [args](const Progress& p) { return run(*args, p); });
   c->add_option("project", args->project, "project file (.edgetest)")->required();
-  c->add_option("--pdf", args->pdf, "edge board and exposure cards");
+  c->add_option("--pdf", args->pdf, "edge board, findings, exposure cards, stills, takes");
   c->add_option("--html", args->html, "the same as a page");
-  c->add_option("--csv", args->csv, "folder for edge-board.csv, takes.csv, ranges.csv, situations.csv");
+  c->add_option("--csv", args->csv,
+                "folder for edge-board.csv, takes.csv, ranges.csv, situations.csv, context.csv");
   c->add_option("--json", args->json, "all findings");
+  c->add_flag("!--no-stills", args->stills, "no pictures in page and PDF: faster, and no clip is read");
 }
 
 }  // namespace edge::cli

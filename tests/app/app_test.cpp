@@ -18,6 +18,7 @@
 #include "base/files.h"
 #include "findings/findings_stage.h"
 #include "latitude/latitude_stage.h"
+#include "report/stills.h"
 #include "ruler/ruler_data.h"
 #include "shell/main_window.h"
 #include "widgets/explain_panel.h"
@@ -186,6 +187,7 @@ TEST(FindingsView, ExportsAreWrittenAndFailuresAreSaidInPlace) {
        {std::pair(E::CardPdf, "c.pdf"), std::pair(E::ReportPdf, "r.pdf"), std::pair(E::Csv, "b.csv"),
         std::pair(E::Json, "f.json"), std::pair(E::Html, "r.html")}) {
     stage->exportTo(kind, out / name);
+    ASSERT_TRUE(waitFor([&] { return !stage->writing(); })) << name;
     EXPECT_GT(fs::file_size(out / name), 400U) << name;
   }
   EXPECT_EQ(readText(out / "c.pdf").substr(0, 5), "%PDF-");
@@ -197,7 +199,24 @@ TEST(FindingsView, ExportsAreWrittenAndFailuresAreSaidInPlace) {
     EXPECT_NE(text.find("\u00b1"), std::string::npos);
     EXPECT_NE(text.find("\u2212"), std::string::npos);
   }
+  // Stills stand in the page, and the paper has them as pictures (poppler's pdfimages counts them).
+  const std::string page = readText(out / "r.html");
+  const auto& findings = w->document().findings();
+  size_t expected = 0, found = 0;
+  for (const auto& f : findings) expected += stillsOf(f, w->document().project().folder()).size();
+  for (size_t at = page.find("data:image/jpeg"); at != std::string::npos;
+       at = page.find("data:image/jpeg", at + 1))
+    ++found;
+  EXPECT_EQ(found, expected);
+  EXPECT_GT(expected, 5 * findings.size() - 5);
+  EXPECT_EQ(page.find("http"), std::string::npos) << "nothing is fetched";
+  if (std::system(
+          ("pdfimages -list " + (out / "r.pdf").string() + " > " + (out / "i.txt").string()).c_str()) == 0) {
+    const std::string list = readText(out / "i.txt");
+    EXPECT_GE(static_cast<size_t>(std::count(list.begin(), list.end(), '\n')), expected);
+  }
   stage->exportTo(E::Csv, out / "no" / "such" / "b.csv");
+  ASSERT_TRUE(waitFor([&] { return !stage->writing(); }));
   settle();
   EXPECT_TRUE(problemText(*w).contains("folder does not exist")) << qPrintable(problemText(*w));
   fs::remove_all(out);

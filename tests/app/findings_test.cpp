@@ -233,6 +233,7 @@ TEST_F(FindingsWindow, CardsArePrintedInEveryPaper) {
     const fs::path pdf = folder / ("cards-" + std::to_string(static_cast<int>(c.paper)) + ".pdf");
     stage_->board().setPaper(c.paper);
     stage_->board().exportTo(BoardPage::Export::AllCardsPdf, pdf);
+    ASSERT_TRUE(waitFor([&] { return !stage_->board().writing(); }));
     const fs::path info = folder / "info.txt", text = folder / "text.txt";
     if (std::system(("pdfinfo " + pdf.string() + " > " + info.string() + " && pdftotext -layout " +
                      pdf.string() + " " + text.string())

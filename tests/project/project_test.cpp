@@ -237,7 +237,7 @@ TEST(Report, CardSaysWhatIsAndWhatIsNotEstablished) {
 TEST(Report, HtmlEscapesWhatPeopleTyped) {
   Finding f = finding();
   f.configuration.body = "<script>";
-  const std::string html = reportPage({f}, decisionTable({reachOf(f)}, {}), "a & b");
+  const std::string html = reportPage({"a & b", {f}, decisionTable({reachOf(f)}, {}), {}, {}, {}, {}});
   EXPECT_EQ(html.find("<script>"), std::string::npos);
   EXPECT_NE(html.find("a &amp; b"), std::string::npos);
 }

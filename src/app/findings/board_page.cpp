@@ -13,7 +13,7 @@
 #include "advise/report_page.h"
 #include "base/files.h"
 #include "base/numbers.h"
-#include "paper/card_page.h"
+#include "paper/report_paper.h"
 #include "ruler/ruler_data.h"
 
 namespace edge::app {
@@ -125,6 +125,18 @@ BoardPage::BoardPage(Document& document, QWidget* parent) : QWidget(parent), doc
     moved_ = std::round((moved_ + by) / kAnchorStep) * kAnchorStep;
     refresh();
   });
+  const auto ended = [this](const QString& words) { writing_->setText(words), stop_->hide(); };
+  connect(&job_, &Job::failed, this,
+          [this, ended](const QString& what, const QString& where, const QString& remedy) {
+            ended("nothing was written");
+            emit failed(what, where, remedy);
+          });
+  connect(&job_, &Job::progress, this, [this](double f, const QString& what) {
+    writing_->setText(QString("writing, %1 %: %2").arg(static_cast<int>(100 * f)).arg(what));
+    stop_->show();
+  });
+  connect(&job_, &Job::finished, this,
+          [ended](bool cancelled) { ended(cancelled ? "stopped, nothing was written" : QString()); });
   connect(&document_, &Document::findingsChanged, this, &BoardPage::refresh);
   connect(&document_, &Document::currentChanged, this, &BoardPage::refresh);
   refresh();
@@ -232,6 +244,14 @@ QLayout* BoardPage::buildExports() {
   for (size_t i = 0; i < exports_.size(); ++i)
     grid->addWidget(exports_[i], static_cast<int>(i) / 4, static_cast<int>(i) % 4);
   grid->addWidget(paper_, 1, 3);
+  writing_ = new QLabel(this);
+  writing_->setObjectName("quiet");
+  writing_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  stop_ = new QPushButton("Stop", this);
+  stop_->hide();
+  connect(stop_, &QPushButton::clicked, &job_, &Job::cancel);
+  grid->addWidget(writing_, 2, 0, 1, 3);
+  grid->addWidget(stop_, 2, 3);
   return grid;
 }
 
@@ -298,37 +318,46 @@ void BoardPage::ask(Export kind) {
   }
 }
 
+// Written in a thread: a report renders many pictures.
 void BoardPage::exportTo(Export kind, const std::filesystem::path& file) {
-  try {
-    const QString title = QString::fromStdString(document_.project().title());
-    const auto reaches = reachesOf(document_.findings());
-    const auto decisions = decisionTable(reaches, document_.overruled());
-    const auto paper = static_cast<CardPaper>(paper_->currentIndex());
+  const auto report = std::make_shared<Report>(reportOf(document_.project(), document_.findings()));
+  const QString title = QString::fromStdString(report->title);
+  const auto paper = static_cast<CardPaper>(paper_->currentIndex());
+  const Finding* current = document_.current();
+  const auto one = std::make_shared<std::vector<Finding>>();
+  if (current) one->push_back(*current);
+  const auto folder = document_.project().folder();
+  job_.start("writing", [this, kind, file, report, title, paper, one, folder](const Progress& progress,
+                                                                              const Job::Deliver& deliver) {
+    if (kind == Export::ReportPdf || kind == Export::Html) addStills(*report, folder, progress);
+    progress.report(1, file.filename().string());
     switch (kind) {
       case Export::CardPdf:
-        writeCardsPdf(file, {*document_.current()}, title, paper);
+        writeCardsPdf(file, *one, title, paper);
         break;
       case Export::AllCardsPdf:
-        writeCardsPdf(file, document_.findings(), title, paper);
+        writeCardsPdf(file, report->findings, title, paper);
         break;
       case Export::ReportPdf:
-        writeReportPdf(file, document_.findings(), title);
+        writeReportPdf(file, *report);
         break;
       case Export::Csv:
-        writeFileAtomically(file, boardCsv(document_.findings()));
+        writeFileAtomically(file, boardCsv(report->findings));
         break;
       case Export::Json:
-        writeFileAtomically(file, reportJson(document_.findings(), decisions).dump(2) + "\n");
+        writeFileAtomically(file, reportJson(*report).dump(2) + "\n");
         break;
       case Export::Html:
-        writeFileAtomically(file, reportPage(document_.findings(), decisions, title.toStdString()));
+        writeFileAtomically(file, reportPage(*report));
         break;
     }
-    emit done("written: " + QString::fromStdString(file.string()));
-  } catch (const Error& e) {
-    emit failed(QString::fromStdString(e.problem()), QString::fromStdString(e.subject()),
-                QString::fromStdString(e.remedy()));
-  }
+    deliver([this, file, report] {
+      const QString missing = report->missing.empty()
+                                  ? QString()
+                                  : ", without some stills: " + QString::fromStdString(report->missing[0]);
+      emit done("written: " + QString::fromStdString(file.string()) + missing);
+    });
+  });
 }
 
 }  // namespace edge::app

@@ -8,6 +8,7 @@
 #include "paper/card_page.h"
 #include "report/board.h"
 #include "ruler/ruler_widget.h"
+#include "shell/job.h"
 #include "shell/stage.h"
 #include "widgets/explain_panel.h"
 #include "widgets/figure_row.h"
@@ -27,8 +28,10 @@ class BoardPage : public QWidget {
   void setTheme(const Theme& theme);
 
   enum class Export { CardPdf, AllCardsPdf, ReportPdf, Csv, Json, Html };
-  // Writes without asking; errors are shown in place. For the buttons after they asked for a name.
+  // Writes without asking, in a job: done or failed is said when it ends. For the buttons after they asked
+  // for a name.
   void exportTo(Export kind, const std::filesystem::path& file);
+  [[nodiscard]] bool writing() const { return job_.running(); }
   void sortBy(BoardSort sort) { sort_->setCurrentIndex(static_cast<int>(sort)); }
   void setFilter(const QString& words) { filter_->setText(words); }
   // Of the findings, by row of the board; -1: a heading.
@@ -64,6 +67,9 @@ class BoardPage : public QWidget {
   std::vector<int> rows_;
   double moved_ = 0;  // stops from the anchor, where it was drawn along
   std::vector<QPushButton*> exports_;
+  QLabel* writing_;
+  QPushButton* stop_;
+  Job job_;
 };
 
 }  // namespace edge::app

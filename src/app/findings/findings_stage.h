@@ -1,10 +1,12 @@
-// Stage Findings: the edge board with its cards, and what it says of a scene and of usual
-// situations.
+// Stage Findings: the edge board with its cards, what it says of a scene and of usual situations, tests over
+// the years, and what a choice also weighs.
 #pragma once
 #include <QButtonGroup>
 #include <QStackedWidget>
 
 #include "findings/board_page.h"
+#include "findings/context_page.h"
+#include "findings/library_page.h"
 #include "findings/scene_page.h"
 #include "findings/situations_page.h"
 #include "shell/stage.h"
@@ -14,7 +16,7 @@ namespace edge::app {
 class FindingsStage : public Stage {
   Q_OBJECT
  public:
-  enum Page { Board, Scene, Situations };
+  enum Page { Board, Scene, Situations, Library, Bodies };
   explicit FindingsStage(Document& document, QWidget* parent = nullptr);
 
   [[nodiscard]] QString name() const override { return "Findings"; }
@@ -25,6 +27,13 @@ class FindingsStage : public Stage {
   [[nodiscard]] BoardPage& board() { return *board_; }
   [[nodiscard]] ScenePage& scene() { return *scene_; }
   [[nodiscard]] SituationsPage& situations() { return *situations_; }
+  [[nodiscard]] LibraryPage& library() { return *library_; }
+  [[nodiscard]] ContextPage& bodies() { return *context_; }
+
+ signals:
+  void projectWanted(const std::filesystem::path& file);
+  void libraryChosen(const std::filesystem::path& folder);
+  void scored(const Score& total);
 
  private:
   Document& document_;
@@ -33,6 +42,8 @@ class FindingsStage : public Stage {
   BoardPage* board_;
   ScenePage* scene_;
   SituationsPage* situations_;
+  LibraryPage* library_;
+  ContextPage* context_;
 };
 
 }  // namespace edge::app

@@ -2,6 +2,7 @@
 
 #include <QHBoxLayout>
 #include <QHeaderView>
+#include <QRandomGenerator>
 #include <QSignalBlocker>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -9,6 +10,7 @@
 #include <utility>
 
 #include "base/numbers.h"
+#include "findings/exercise_dialog.h"
 #include "ruler/ruler_data.h"
 #include "theme/text.h"
 
@@ -49,6 +51,12 @@ QLayout* ScenePage::buildAnswer() {
   headline_ = new QLabel(this);
   headline_->setObjectName("title");
   headline_->setWordWrap(true);
+  guess_ = new QPushButton("Guess first", this);
+  guess_->setToolTip("an exercise: a simple scene, guessed at before it is worked out");
+  connect(guess_, &QPushButton::clicked, this, &ScenePage::guessFirst);
+  auto* head = new QHBoxLayout;
+  head->addWidget(headline_, 1);
+  head->addWidget(guess_, 0, Qt::AlignTop);
   ruler_ = new RulerWidget;
   ruler_->setRowHeight(kRowHeight);
   ruler_->setAccessibleName("The scene on every configuration");
@@ -92,7 +100,7 @@ QLayout* ScenePage::buildAnswer() {
   lower->setSpacing(size::kMargin);
   lower->addWidget(tones_, 1);
   lower->addWidget(changes_, 1);
-  column->addWidget(headline_);
+  column->addLayout(head);
   column->addWidget(scroll_, 2);
   column->addLayout(line);
   column->addLayout(lower, 1);
@@ -129,6 +137,22 @@ SceneOn* ScenePage::chosen() {
   for (auto& c : result_->configurations)
     if (c.reach.id == configuration_) return &c;
   return nullptr;
+}
+
+void ScenePage::guessFirst() {
+  const auto reaches = exercisable(reachesOf(document_.findings()));
+  if (reaches.empty())
+    return emit failed("no configuration is known well enough to guess on", "",
+                       "measure a bracket with both its edges");
+  auto* dialog =
+      new ExerciseDialog(reaches, configuration_, score_, QRandomGenerator::global()->generate64(), this);
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  connect(dialog, &ExerciseDialog::scored, this, [this](const Score& total) {
+    score_ = total;
+    emit scored(total);
+  });
+  connect(dialog, &ExerciseDialog::sceneWanted, this, [this](const SceneReadings& s) { form_->fill(s); });
+  dialog->open();
 }
 
 void ScenePage::chooseConfiguration(std::int64_t id) {
@@ -262,6 +286,7 @@ std::vector<Command> ScenePage::commands() {
           {"K", "keep the scene", [this] { form_->keep(); }, [this] { return form_->canKeep(); }},
           {"+", "a third more light", [step] { step(kOffsetStep); }, [this] { return chosen(); }},
           {"-", "a third less light", [step] { step(-kOffsetStep); }, [this] { return chosen(); }},
+          {"G", "guess first: an exercise", [this] { guessFirst(); }, {}},
           {"B", "the best offset again", [this] { check(); }, [this] { return chosen(); }}};
 }
 

@@ -6,6 +6,7 @@
 #include <QTableWidget>
 #include <QTextBrowser>
 
+#include "advise/exercise.h"
 #include "advise/scene_check.h"
 #include "findings/scene_form.h"
 #include "ruler/ruler_widget.h"
@@ -22,6 +23,8 @@ class ScenePage : public QWidget {
   [[nodiscard]] std::vector<Command> commands();
   [[nodiscard]] SceneForm& form() { return *form_; }
   void chooseConfiguration(std::int64_t id);
+  void setScore(const Score& before) { score_ = before; }
+  void guessFirst();
   void setOffset(double stops);  // of the chosen configuration, until the readings change
   [[nodiscard]] const std::optional<SceneResult>& result() const { return result_; }
   [[nodiscard]] QString words() const { return headline_->text(); }
@@ -31,6 +34,7 @@ class ScenePage : public QWidget {
   void failed(const QString& problem, const QString& where, const QString& remedy);
   void done(const QString& words);
   void doorWanted(Door door);
+  void scored(const Score& total);  // of exercises
 
  protected:
   void showEvent(QShowEvent* event) override;
@@ -53,6 +57,8 @@ class ScenePage : public QWidget {
   QTableWidget* tones_;
   QTextBrowser* changes_;
   Inviting* inviting_;
+  QPushButton* guess_;
+  Score score_;  // of exercises
   SceneReadings scene_;
   std::optional<SceneResult> result_;
   std::int64_t configuration_ = -1;

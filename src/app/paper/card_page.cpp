@@ -18,7 +18,7 @@ struct CardShape {
   double width, height, margin;
   int small, list;  // pixels of the small print, of the lists
 };
-constexpr CardShape kA5 = {794, 559, 36, 10, 11}, kA6 = {559, 397, 22, 9, 10};
+constexpr CardShape kA5 = {kPageWidth, kPageHeight, kPageMargin, 10, 11}, kA6 = {559, 397, 22, 9, 10};
 
 RulerLayout paperLayout(double rowHeight, double left) {
   RulerLayout l;
@@ -293,18 +293,22 @@ QImage cardPreview(const Finding& finding, int width, double ratio) {
   return image;
 }
 
-void writeReportPdf(const std::filesystem::path& file, const std::vector<Finding>& findings,
-                    const QString& title) {
-  writePdf(file, title, kPaper, [&](QPainter& p, QPdfWriter& writer) {
-    for (size_t i = 0; i < std::max<size_t>(1, findings.size()); i += kRowsPerPage) {
-      if (i) writer.newPage();
-      drawBoard(p, findings, i, title, paperTheme());
-    }
-    for (const auto& f : findings) {
-      writer.newPage();
-      drawCard(p, f, title, kA5, paperTheme(), [&] { writer.newPage(); });
-    }
-  });
+void drawBoardPages(QPainter& p, const std::vector<Finding>& findings, const QString& title,
+                    const std::function<void()>& newPage) {
+  for (size_t i = 0; i < std::max<size_t>(1, findings.size()); i += kRowsPerPage) {
+    if (i) newPage();
+    drawBoard(p, findings, i, title, paperTheme());
+  }
+}
+
+void drawCardPages(QPainter& p, const Finding& finding, const QString& title,
+                   const std::function<void()>& newPage) {
+  drawCard(p, finding, title, kA5, paperTheme(), newPage);
+}
+
+void drawPageHeader(QPainter& p, const QString& title, const QString& subtitle) {
+  p.fillRect(QRectF(0, 0, kA5.width, kA5.height), paperTheme().window);
+  drawHeader(p, title, subtitle, kA5, paperTheme());
 }
 
 void writeCardsPdf(const std::filesystem::path& file, const std::vector<Finding>& findings,

@@ -2,8 +2,11 @@
 #pragma once
 #include <QImage>
 #include <filesystem>
+#include <functional>
 
 #include "report/findings.h"
+
+class QPainter;
 
 namespace edge::app {
 
@@ -18,10 +21,13 @@ struct CardPaperSpec {
 // One card as a picture of this width, for the preview.
 [[nodiscard]] QImage cardPreview(const Finding& finding, int width, double pixelRatio);
 
-// A PDF: the edge board first, then a card a page (A5 landscape). Needs a QGuiApplication. Errors: can't
-// write.
-void writeReportPdf(const std::filesystem::path& file, const std::vector<Finding>& findings,
-                    const QString& title);
+// Onto a page of A5 landscape in units of 1/96 inch that is begun; the edge board takes as many as it needs.
+inline constexpr double kPageWidth = 794, kPageHeight = 559, kPageMargin = 36;
+void drawBoardPages(QPainter& p, const std::vector<Finding>& findings, const QString& title,
+                    const std::function<void()>& newPage);
+void drawCardPages(QPainter& p, const Finding& finding, const QString& title,
+                   const std::function<void()>& newPage);
+void drawPageHeader(QPainter& p, const QString& title, const QString& subtitle);
 // Cards only; what is too long for one goes on over the page, nothing is dropped.
 void writeCardsPdf(const std::filesystem::path& file, const std::vector<Finding>& findings,
                    const QString& title, CardPaper paper);

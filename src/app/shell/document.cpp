@@ -192,6 +192,10 @@ void Document::setScenes(const std::vector<SceneReadings>& scenes, const QString
   push({0, "", kScenesKey, list, ""}, words);
 }
 
+void Document::setContext(const Context& context, const QString& words) {
+  push({0, "", kContextKey, context.empty() ? nlohmann::json() : context.toJson(), ""}, words);
+}
+
 OverruledBySituation Document::overruled() const {
   const auto d = project_ ? project_->decision(0, "", kSituationsKey) : std::nullopt;
   return d ? overruledFrom(d->value) : OverruledBySituation{};
@@ -277,6 +281,8 @@ void Document::apply(const Decision& decision) {
     emit linksChanged();
   else if (decision.key == kScenesKey || decision.key == kSituationsKey)
     emit scenesChanged();
+  else if (decision.key == kContextKey)
+    emit contextChanged();
   else if (decision.key == kRecipeKey || decision.key == kChecklistKey)
     readPlan();
   else

@@ -8,6 +8,7 @@
 #include "advise/situations.h"
 #include "project/match_project.h"
 #include "project/noise_project.h"
+#include "report/context.h"
 #include "report/findings.h"
 
 namespace edge::app {
@@ -62,6 +63,9 @@ class Document : public QObject {
   void setScenes(const std::vector<SceneReadings>& scenes, const QString& words);
   [[nodiscard]] OverruledBySituation overruled() const;  // of the decision table
   void setOverruled(const OverruledBySituation& overruled, const QString& words);
+  // What a person typed of price, weight and the like (report/context.h); never judged by.
+  [[nodiscard]] Context context() const { return project_ ? contextOf(*project_) : Context(); }
+  void setContext(const Context& context, const QString& words);
   // Shown while dragging; not stored.
   void previewHeadlineSnr(double snr);
 
@@ -82,6 +86,7 @@ class Document : public QObject {
   void linksChanged();
   void setupChanged();
   void reviewsChanged();
+  void contextChanged();
   void scenesChanged();  // and what is overruled in the decision table
 
  private:

@@ -12,7 +12,8 @@ Job::~Job() {
 }
 
 void Job::join() {
-  if (thread_.joinable()) thread_.join();
+  if (thread_) thread_->wait();
+  thread_.reset();
 }
 
 void Job::cancel() {
@@ -41,7 +42,8 @@ void Job::start(const QString& title, std::function<void(const Progress&, const 
         last = Clock::now();
         post([this, fraction, what] { emit progress(fraction, QString::fromStdString(what)); });
       });
-  thread_ = std::thread([this, post, work = std::move(work)] {
+  // Of Qt, which lays out text with timers that want its own kind.
+  thread_.reset(QThread::create([this, post, work = std::move(work)] {
     const auto end = [&](std::function<void()> tell) {
       post([this, tell = std::move(tell)] {
         running_ = false;
@@ -61,7 +63,8 @@ void Job::start(const QString& title, std::function<void(const Progress&, const 
     } catch (const std::exception& e) {
       end([this, problem = QString::fromUtf8(e.what())] { emit failed(problem, "", "please report this"); });
     }
-  });
+  }));
+  thread_->start();
 }
 
 }  // namespace edge::app

@@ -3,9 +3,9 @@
 #pragma once
 #include <QObject>
 #include <QString>
+#include <QThread>
 #include <functional>
 #include <memory>
-#include <thread>
 
 #include "base/progress.h"
 
@@ -33,7 +33,7 @@ class Job : public QObject {
  private:
   void join();
   std::unique_ptr<Progress> progress_;
-  std::thread thread_;
+  std::unique_ptr<QThread> thread_;
   QString title_;
   bool running_ = false;
   std::uint64_t generation_ = 0;

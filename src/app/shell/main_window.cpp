@@ -63,6 +63,13 @@ MainWindow::MainWindow(bool remembers, QWidget* parent) : QMainWindow(parent), s
   connect(&shoot->standIns(), &StandInPanel::rolled, this, [match](const QString& clip) {
     match->work().watch(std::filesystem::path(clip.toStdString()).parent_path());
   });
+  auto* findings = new FindingsStage(document_, this);
+  findings->library().setFolder(session_.library());
+  findings->scene().setScore(session_.score());
+  connect(findings, &FindingsStage::projectWanted, this, &MainWindow::openProject);
+  connect(findings, &FindingsStage::libraryChosen, this,
+          [this](const std::filesystem::path& f) { session_.setLibrary(f); });
+  connect(findings, &FindingsStage::scored, this, [this](const Score& s) { session_.setScore(s); });
   stages_ = {plan,
              shoot,
              match,
@@ -70,7 +77,7 @@ MainWindow::MainWindow(bool remembers, QWidget* parent) : QMainWindow(parent), s
              new LatitudeStage(document_, this),
              new NoiseStage(document_, this),
              new ReviewStage(document_, this),
-             new FindingsStage(document_, this)};
+             findings};
   auto* surface = new QWidget(this);
   surface->setObjectName("surface");
   auto* column = new QVBoxLayout(surface);

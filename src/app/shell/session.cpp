@@ -12,7 +12,7 @@ namespace {
 
 constexpr int kMostRecent = 10;
 constexpr const char *kRecentKey = "recent", *kLastKey = "last", *kGeometryKey = "window",
-                     *kThemeKey = "theme";
+                     *kThemeKey = "theme", *kLibraryKey = "library", *kScoreKey = "exercises";
 
 QString keyOf(const fs::path& file) {
   const QByteArray path = q(fs::absolute(file).lexically_normal().string()).toUtf8();
@@ -72,6 +72,27 @@ void Session::restoreWindow(QMainWindow& window) const {
 }
 
 // Red on black is for the dark set and is not the next start's theme.
+void Session::setLibrary(const fs::path& folder) {
+  if (on_) QSettings().setValue(kLibraryKey, q(folder.string()));
+}
+
+fs::path Session::library() const {
+  const QString path = on_ ? QSettings().value(kLibraryKey).toString() : QString();
+  return stands(path) ? fs::path(path.toStdString()) : fs::path();
+}
+
+void Session::setScore(const Score& score) {
+  if (on_)
+    QSettings().setValue(kScoreKey, QStringList{QString::number(score.right), QString::number(score.of)});
+}
+
+Score Session::score() const {
+  const QStringList kept = on_ ? QSettings().value(kScoreKey).toStringList() : QStringList();
+  if (kept.size() != 2) return {};
+  const Score s{kept[0].toInt(), kept[1].toInt()};
+  return s.right >= 0 && s.right <= s.of ? s : Score{};
+}
+
 void Session::setTheme(ThemeKind kind) {
   if (on_ && kind != ThemeKind::Night)
     QSettings().setValue(kThemeKey, kind == ThemeKind::Dark ? "dark" : "light");

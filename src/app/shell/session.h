@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <vector>
 
+#include "advise/exercise.h"
 #include "theme/tokens.h"
 
 namespace edge::app {
@@ -29,6 +30,10 @@ class Session {
   [[nodiscard]] std::optional<View> view(const std::filesystem::path& project) const;
   void saveWindow(const QMainWindow& window);
   void restoreWindow(QMainWindow& window) const;
+  void setLibrary(const std::filesystem::path& folder);
+  [[nodiscard]] std::filesystem::path library() const;  // empty: none was chosen, or it is gone
+  void setScore(const Score& score);                    // of exercises
+  [[nodiscard]] Score score() const;
   void setTheme(ThemeKind kind);
   [[nodiscard]] ThemeKind theme() const;
 

@@ -3,12 +3,15 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "base/error.h"
 #include "base/markup.h"
 #include "base/numbers.h"
 #include "project/analysis.h"
 #include "report/board.h"
+#include "report/stills.h"
 
 using nlohmann::json;
 
@@ -21,7 +24,9 @@ constexpr const char* kStyle =
     "solid "
     "#ccc;text-align:left;vertical-align:top}dl{display:grid;grid-template-columns:14rem auto;gap:.2rem 1rem}"
     "dd{margin:0}.quiet{color:#666;font-size:13px}.figure{white-space:nowrap;font-weight:bold}"
-    "svg{width:100%;height:34px}section{break-inside:avoid}@media print{body{margin:0;max-width:none}}";
+    "svg{width:100%;height:34px}.plot{height:auto;max-width:42rem;display:block}"
+    ".stills{display:grid;grid-template-columns:1fr 1fr;gap:.5rem}.stills "
+    "img{width:100%}section{break-inside:avoid}@media print{body{margin:0;max-width:none}}";
 
 constexpr double kFrom = -10, kTo = 10, kWidth = 640;  // of the strip, stops and its own units
 
@@ -88,27 +93,6 @@ std::string board(const std::vector<Finding>& findings) {
          "range.</p>\n";
 }
 
-std::string notEstablished(const std::vector<Finding>& findings) {
-  std::string s;
-  for (const auto& f : findings) {
-    const ExposureCard card = cardOf(f);
-    for (const auto& n : card.notEstablished)
-      s += "<li><b>" + escapedMarkup(card.title) + "</b>: " + escapedMarkup(n) + "</li>\n";
-  }
-  return s.empty() ? "" : "<section><h2>Not established by this test</h2><ul>\n" + s + "</ul></section>\n";
-}
-
-std::string decisionTableHtml(const std::vector<DecisionRow>& rows) {
-  std::string s =
-      "<section><h2>Situations</h2><table><tr><th>Situation</th><th>Take</th><th>Rate</th><th>Why</"
-      "th><th>What it "
-      "costs</th></tr>\n";
-  for (const auto& r : rows)
-    s += "<tr>" + cell(r.situation->words) + cell(r.configuration) + cell(r.rating, "figure") +
-         cell((r.overruled ? "overruled: " : "") + r.reason) + cell(r.cost) + "</tr>\n";
-  return s + "</table><p class=\"quiet\">What each situation asks is common practice.</p></section>\n";
-}
-
 std::string cardHtml(const Finding& f) {
   const ExposureCard card = cardOf(f);
   std::string s = fmt::format("<section><h3>{}</h3><dl>\n", escapedMarkup(card.title));
@@ -126,75 +110,106 @@ std::string cardHtml(const Finding& f) {
   return s + "</section>\n";
 }
 
-// Every take with the tool's verdict and a person's beside it.
-std::string takesHtml(const Finding& f) {
-  if (!f.latitude) return "";
-  std::string s = "<h3>Takes of " + escapedMarkup(f.configuration.label()) +
-                  "</h3><table><tr><th>Take</th><th>Planned</th><th>Measured</th><th>Verdict</th><th>By the "
-                  "tool</th><th>Why</th></tr>\n";
-  for (size_t i = 0; i < f.latitudeMeasure->takes.size(); ++i) {
-    const TakeMetrics& t = f.latitudeMeasure->takes[i];
-    std::string why;
-    for (const auto& r : f.latitude->verdicts[i].reasons) why += (why.empty() ? "" : "; ") + reasonWords(r);
-    s += "<tr>" + cell(t.name) + cell(formatSigned(t.planned, 1)) +
-         cell(t.measured ? formatSigned(*t.measured, 2) + " ±" + formatNumber(t.sigma, 2) : "–") +
-         cell(wordOf(f.latitude->judged[i].verdict)) + cell(wordOf(f.latitude->verdicts[i].verdict)) +
-         cell(why) + "</tr>\n";
-  }
-  return s + "</table>\n";
-}
-
-std::string limit(const LimitPair& pair, double value, const char* unit) {
-  if (!pair.judges()) return "not judged";
-  return formatNumber(value, 2) + (*unit ? std::string(" ") + unit : "");
-}
-
-std::string criteriaHtml(const CriteriaProfile& profile) {
+// Luma SNR by stops from grey, with the thresholds of the range.
+std::string plot(const Finding& f) {
+  const auto points = snrCurve(f);
+  if (points.size() < 2) return "";
+  static constexpr double kPlotHeight = 180, kMostSnr = 10;  // log2
+  const auto y = [](double log2Snr) {
+    return kPlotHeight * (1 - (std::clamp(log2Snr, -1.0, kMostSnr) + 1) / (kMostSnr + 1));
+  };
   std::string s =
-      "<h3>Limits of the profile " + escapedMarkup(profile.name) +
-      "</h3><table><tr><th>Criterion</th><th>Clean</th><th>Lost</th><th>How it is measured</th></tr>\n";
-  for (const auto& c : criteria())
-    s += "<tr>" + cell(c.words) + cell(limit(profile[c.id], profile[c.id].clean, c.unit)) +
-         cell(limit(profile[c.id], profile[c.id].lost, c.unit)) + cell(c.formula) + "</tr>\n";
-  return s + "</table>\n";
+      fmt::format("<svg class=\"plot\" viewBox=\"0 -4 {:g} {:g}\" role=\"img\" aria-label=\"{}\">", kWidth,
+                  kPlotHeight + 24, escapedMarkup("Signal to noise of " + f.configuration.label()));
+  for (const double snr : {1.0, 2.0, 10.0, 100.0})
+    s += fmt::format(
+        "<line x1=\"0\" x2=\"{0:g}\" y1=\"{1:.1f}\" y2=\"{1:.1f}\" stroke=\"#bbb\"/><text x=\"2\" "
+        "y=\"{2:.1f}\" "
+        "font-size=\"10\">SNR {3:g}</text>",
+        kWidth, y(std::log2(snr)), y(std::log2(snr)) - 2, snr);
+  for (int stops = static_cast<int>(kFrom); stops <= static_cast<int>(kTo); stops += 2)
+    s += fmt::format("<text x=\"{:.1f}\" y=\"{:g}\" font-size=\"10\" text-anchor=\"middle\">{}</text>",
+                     x(stops), kPlotHeight + 16, formatSigned(stops, 0));
+  std::string path;
+  for (const auto& [stops, snr] : points) {
+    path += fmt::format("{}{:.1f} {:.1f}", path.empty() ? "M" : "L", x(stops), y(snr));
+    s += fmt::format("<circle cx=\"{:.1f}\" cy=\"{:.1f}\" r=\"2.5\" fill=\"#222\"/>", x(stops), y(snr));
+  }
+  return s + "<path d=\"" + path +
+         "\" fill=\"none\" stroke=\"#222\"/></svg><p class=\"quiet\">Luma signal to noise " +
+         "of every step, stops from grey.</p>\n";
+}
+
+std::string stillsHtml(const Report& r, std::int64_t configuration) {
+  std::string s;
+  for (const auto& still : r.stills)
+    if (still.configuration == configuration)
+      s += fmt::format("<img alt=\"{}\" src=\"data:image/jpeg;base64,{}\">\n", escapedMarkup(still.identity),
+                       still.jpeg);
+  return s.empty() ? ""
+                   : "<div class=\"stills\">\n" + s + "</div><p class=\"quiet\">" + kScreenLegend + "</p>\n";
+}
+
+std::vector<ReportReview> reviewsOf(const Project& p) {
+  std::vector<ReportReview> out;
+  for (const auto& d : p.decisions()) {
+    if (d.configuration != 0 || !d.key.starts_with(kReviewKey)) continue;
+    try {
+      BlindSession session = sessionFromJson(d.value);
+      if (!session.unsealed) continue;  // nobody learns from a report what is still to be judged
+      SessionReport report = reportOf(session);
+      out.push_back({std::move(session), std::move(report)});
+    } catch (const Error&) {
+      continue;  // the stage Review says what is wrong with it
+    }
+  }
+  return out;
 }
 
 }  // namespace
 
-std::string reportPage(const std::vector<Finding>& findings, const std::vector<DecisionRow>& decisions,
-                       const std::string& title) {
-  std::string s = "<!DOCTYPE html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><title>" +
-                  escapedMarkup(title) + "</title><style>" + kStyle + "</style></head><body>\n<h1>" +
-                  escapedMarkup(title) + "</h1>\n";
-  s += board(findings);
-  s += notEstablished(findings);
-  if (!decisions.empty()) s += decisionTableHtml(decisions);
-  s += "<h2>Cards</h2>\n";
-  for (const auto& f : findings) s += cardHtml(f);
-  s += "<h2>To be checked</h2>\n";
-  for (const auto& f : findings) s += takesHtml(f);
-  if (!findings.empty()) s += criteriaHtml(findings.front().profile);
-  s += fmt::format(
-      "<p class=\"quiet\">Edge Test, method {}. How every figure comes about stands in its method "
-      "description.</p>\n",
-      methodVersion());
-  return s + "</body></html>\n";
+Report reportOf(const Project& p, std::vector<Finding> findings) {
+  Report r;
+  r.title = p.title();
+  const auto own = p.decision(0, "", kSituationsKey);
+  r.decisions = decisionTable(reachesOf(findings), own ? overruledFrom(own->value) : OverruledBySituation{});
+  if (const Context context = contextOf(p); !context.empty()) r.context = contextRows(findings, context);
+  r.reviews = reviewsOf(p);
+  r.findings = std::move(findings);
+  return r;
 }
 
-json reportJson(const std::vector<Finding>& findings, const std::vector<DecisionRow>& decisions) {
-  json j = findingsJson(findings);
-  for (size_t i = 0; i < findings.size(); ++i) {
-    const ExposureCard card = cardOf(findings[i]);
+std::string reportPage(const Report& r) {
+  const std::string title = escapedMarkup(r.title);
+  std::string s = "<!DOCTYPE html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><title>" + title +
+                  "</title><style>" + kStyle + "</style></head><body>\n<h1>" + title + "</h1>\n";
+  s += board(r.findings);
+  s += reportFront(r);
+  s += "<h2>Cards</h2>\n";
+  for (const auto& f : r.findings) s += cardHtml(f) + stillsHtml(r, f.configuration.id) + plot(f);
+  return s + reportBack(r) + "</body></html>\n";
+}
+
+json reportJson(const Report& r) {
+  json j = findingsJson(r.findings);
+  for (size_t i = 0; i < r.findings.size(); ++i) {
+    const Finding& f = r.findings[i];
+    const ExposureCard card = cardOf(f);
     json lines = json::array();
     for (const auto* list : {&card.large, &card.lines})
       for (const auto& l : *list) lines.push_back({{"label", l.label}, {"value", l.value}, {"note", l.note}});
-    j["configurations"][i]["card"] = {
-        {"lines", lines}, {"advice", card.advice}, {"not_established", card.notEstablished}};
-    j["configurations"][i]["published_stops"] =
-        findings[i].claimStops ? json(*findings[i].claimStops) : json();
-    j["configurations"][i]["own_count"] = findings[i].ownCount ? json(*findings[i].ownCount) : json();
+    json& c = j["configurations"][i];
+    c["card"] = {{"lines", lines}, {"advice", card.advice}, {"not_established", card.notEstablished}};
+    c["published_stops"] = f.claimStops ? json(*f.claimStops) : json();
+    c["own_count"] = f.ownCount ? json(*f.ownCount) : json();
+    c["stills"] = json::array();
+    for (const auto& still : r.stills)
+      if (still.configuration == f.configuration.id) c["stills"].push_back(still.identity);
   }
-  j["situations"] = decisionJson(decisions);
+  j["situations"] = decisionJson(r.decisions);
+  j["context"] = contextJson(r.context);
+  j["reviews"] = json::array();
+  for (const auto& review : r.reviews) j["reviews"].push_back(toJson(review.session, review.report));
   return j;
 }
 

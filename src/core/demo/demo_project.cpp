@@ -8,6 +8,7 @@
 #include "base/hash.h"
 #include "plan/plan.h"
 #include "project/analysis.h"
+#include "project/copy.h"
 #include "project/decode_json.h"
 #include "project/match_project.h"
 #include "project/project.h"
@@ -21,11 +22,15 @@ namespace edge {
 namespace {
 
 constexpr const char* kDemoId = "5A17A0";  // on every slate of the demo
-constexpr int kSlateForgotten = 29;        // each so-manieth take
+constexpr const char* kLastYearId = "5A17A1";
+constexpr const char* kLastYear = "last-year";
+constexpr const char* kLastYearAt = "2025-10-14T15:20:00.000Z";
+constexpr std::uint64_t kLastYearSeed = 20251014;
+constexpr int kSlateForgotten = 29;  // each so-manieth take
 
 // Written last: a broken run leaves none.
 std::string stampOf(bool small) {
-  return small ? "edge-test-demo 7 small\n" : "edge-test-demo 6\n";
+  return small ? "edge-test-demo 8 small\n" : "edge-test-demo 7\n";
 }
 
 class DemoBuilder {
@@ -55,6 +60,7 @@ class DemoBuilder {
     for (const auto& c : configurations_) project->addConfiguration(c);
     project->setDecision({0, "", kRecipeKey, recipeJson_, ""});
     writeJson("truth.json", truth_);
+    shootLastYear();
     writeFileAtomically(folder_ / "demo.stamp", stampOf(small_));
     progress_.report(1, "demo ready");
   }
@@ -139,15 +145,23 @@ class DemoBuilder {
 
   void shoot(const Take& t) {
     const size_t index = configurationOf(t);
-    const ScenarioConfiguration& c = scenario_.configurations[index];
-    const auto [kind, name] = kindAndNameOf(plan_, t);
-    progress_.report(done_ / total_, c.id + " " + name);
-    const fs::path folder = fs::path("clips") / c.id;
-    fs::create_directories(folder_ / folder);
     Shot shot;
+    const ClipRecord r =
+        shootAs(scenario_.configurations[index], t, folder_, static_cast<std::uint64_t>(t.number), shot);
+    configurations_[index].clips.push_back(r);
+    noteTruth(index, t, r.kind, r.name, shot);
+  }
+
+  // Its clip, below `home`/clips.
+  ClipRecord shootAs(const ScenarioConfiguration& c, const Take& t, const fs::path& home, std::uint64_t seed,
+                     Shot& shot) {
+    const auto [kind, name] = kindAndNameOf(plan_, t);
+    progress_.report(std::min(1.0, done_ / total_), c.id + " " + name);
+    const fs::path folder = fs::path("clips") / c.id;
+    fs::create_directories(home / folder);
     shot.stops = aboveMeter(t.settings).value(), shot.capped = t.role == TakeRole::Black;
     shot.gain = t.settings.iso.value() / readIso(c.iso).exact.value();
-    shot.frames = framesOf(t), shot.seed = static_cast<std::uint64_t>(t.number);
+    shot.frames = framesOf(t), shot.seed = seed;
     if (plan_.series[t.series].kind == TestKind::Infrared) shot.nd = t.settings.nd.value();
     shot.strobeHz = recipe_.tests[plan_.series[t.series].test].strobeHz;
     shot.shutterSeconds = t.settings.shutter.value();
@@ -162,7 +176,7 @@ class DemoBuilder {
     const SceneImage& scene = before == Scene::Wedge   ? wedgeScene_
                               : before == Scene::Field ? fieldScene_
                                                        : benchScene_;
-    const fs::path clip = writeClip(c, scene, shot, scenario_.fps, folder_ / folder / name, progress_);
+    const fs::path clip = writeClip(c, scene, shot, scenario_.fps, home / folder / name, progress_);
     done_ += shot.frames;
     ClipRecord r;
     r.kind = kind, r.name = name, r.iso = t.iso, r.slate = t.slate;
@@ -170,10 +184,36 @@ class DemoBuilder {
     r.strobeHz = recipe_.tests[plan_.series[t.series].test].strobeHz;
     if (!shot.capped) r.first = 1;
     r.plannedStops = plannedOf(kind, t);
-    r.path = fs::relative(clip, folder_).generic_string();
+    r.path = fs::relative(clip, home).generic_string();
     r.hash = hashClip(openClip(clip)->info());
-    configurations_[index].clips.push_back(r);
-    noteTruth(index, t, kind, name, shot);
+    return r;
+  }
+
+  // The first configuration as it was tested a year before, measured, with a sensor that held half a stop
+  // more: what a library is for.
+  void shootLastYear() {
+    const fs::path home = folder_ / kLastYear;
+    fs::create_directories(home / "curves");
+    ScenarioConfiguration before = scenario_.configurations.front();
+    for (auto& circuit : before.camera.circuits) circuit.fullWellElectrons *= std::sqrt(2.0);
+    Configuration c = configurations_.front();
+    c.clips.clear();
+    for (const auto& t : plan_.takes) {
+      const bool wanted = configurationOf(t) == 0 && (plan_.series[t.series].kind == TestKind::Bracket ||
+                                                      t.role == TakeRole::Wedge || t.role == TakeRole::Black);
+      Shot shot;
+      if (wanted)
+        c.clips.push_back(shootAs(
+            before, t, home, scenario_.seed + kLastYearSeed + static_cast<std::uint64_t>(t.number), shot));
+    }
+    fs::copy_file(folder_ / c.decode.curve, home / c.decode.curve, fs::copy_options::overwrite_existing);
+    const fs::path file = home / "saltpan-road-camera-prep.edgetest";
+    for (const char* suffix : {"", "-wal", "-shm"}) fs::remove(file.string() + suffix);
+    const auto project = Project::create(file, scenario_.film + ", first camera prep", kLastYearId);
+    project->addConfiguration(c);
+    project->setDecision({0, "", kRecipeKey, recipeElsewhere(recipeJson_, folder_, home), ""});
+    project->appendLog({0, kLastYearAt, "", "note", {{"text", "shot in the rope works, as this year"}}});
+    analyseAll(*project, Progress());
   }
 
   // Mean exposure of a clip against its base, as it truly was.

@@ -36,6 +36,7 @@ std::string inputHash(const Configuration& c, const fs::path& folder, const Char
   return hashBytes(j.dump());
 }
 
+constexpr std::uintmax_t kMostCurveBytes = 64u << 20;
 constexpr const char* kWedgeResult = "wedge";
 constexpr const char* kLatitudeResult = "latitude";
 constexpr const char* kLookResult = "latitude under the look";
@@ -204,6 +205,42 @@ std::optional<LatitudeMeasure> storedLatitude(const Project& p, const Configurat
     if (const auto under = p.result(c.id, kLookResult, lookInputHash(c, p.folder(), look)))
       m.look = latitudeFromJson(*under).look;
   return m;
+}
+
+namespace {
+
+// Results of earlier versions may lack what is read today: they count as not there.
+template <class Read>
+auto readOrNothing(const std::optional<Project::Stored>& stored, Read read)
+    -> std::optional<decltype(read(stored->value))> {
+  if (!stored) return std::nullopt;
+  try {
+    return read(stored->value);
+  } catch (const json::exception&) {
+    return std::nullopt;
+  } catch (const Error&) {
+    return std::nullopt;
+  }
+}
+
+}  // namespace
+
+Recorded recordedOf(const Project& p, const Configuration& c) {
+  Recorded r;
+  const auto wedge = p.anyResult(c.id, kWedgeResult), latitude = p.anyResult(c.id, kLatitudeResult);
+  r.wedge = readOrNothing(wedge, wedgeFromJson);
+  r.black = readOrNothing(p.anyResult(c.id, kBlackResult), wedgeFromJson);
+  r.latitude = readOrNothing(latitude, latitudeFromJson);
+  // Somebody else's path is not followed.
+  if (!c.decode.curve.empty() && !isCurveName(c.decode.curve)) {
+    const fs::path file = fs::path(c.decode.curve).lexically_normal();
+    std::error_code ec;
+    if (file.is_absolute() || *file.begin() == ".." || !fs::is_regular_file(p.folder() / file, ec)) return r;
+    if (fs::file_size(p.folder() / file, ec) > kMostCurveBytes) return r;
+  }
+  r.wedgeFits = r.wedge && hasWedge(c) && wedge->inputHash == wedgeInputHash(c, p.folder());
+  r.latitudeFits = r.latitude && hasBracket(c) && latitude->inputHash == latitudeInputHash(c, p.folder());
+  return r;
 }
 
 namespace {

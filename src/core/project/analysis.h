@@ -57,6 +57,16 @@ struct Asked {
 [[nodiscard]] std::optional<WedgeMeasure> storedBlack(const Project& p, const Configuration& c);
 [[nodiscard]] std::optional<LatitudeMeasure> storedLatitude(const Project& p, const Configuration& c);
 
+// Figures as they were stored, of a project that is looked at, not worked on: no file but the project is
+// read. fits: made from what the project holds, by this method; false also where a curve's file would have to
+// be read to know.
+struct Recorded {
+  std::optional<WedgeMeasure> wedge, black;
+  std::optional<LatitudeMeasure> latitude;
+  bool wedgeFits = false, latitudeFits = false;
+};
+[[nodiscard]] Recorded recordedOf(const Project& p, const Configuration& c);
+
 // Decisions, read back as the arithmetic wants them.
 inline constexpr const char* kHeadlineSnrKey = "headline_snr";  // project: a number
 inline constexpr const char* kOverrideKey = "verdict";          // take: "clean", "cleanable", "lost"
@@ -69,8 +79,10 @@ inline constexpr const char* kOwnCountKey = "own_count";        // configuration
 inline constexpr const char* kRasterKey = "delivery_raster";    // project: [width, height]
 inline constexpr const char* kScenesKey = "scenes";             // project: readings of scenes, a list
 inline constexpr const char* kSituationsKey =
-    "situations";                                // project: what a person answers in the decision table
-inline constexpr const char* kLookKey = "look";  // project: path of a CDL or LUT
+    "situations";                                      // project: what a person answers in the decision table
+inline constexpr const char* kLookKey = "look";        // project: path of a CDL or LUT
+inline constexpr const char* kContextKey = "context";  // project: price, weight and the like, by body
+inline constexpr const char* kRepeatsKey = "repeats";  // project: which one it repeats
 // Stops by which the plan meters the base over grey; 0 without a plan.
 [[nodiscard]] double baseOffsetOf(const Project& p);
 // Raised when a change of the method makes old results stale.

@@ -1,5 +1,7 @@
 #include "project/copy.h"
 
+#include <functional>
+
 #include "base/error.h"
 #include "base/files.h"
 #include "color/curve.h"
@@ -27,7 +29,7 @@ class Rebase {
   fs::path from_, to_;
 };
 
-json rebasedRecipe(json recipe, const Rebase& rebase) {
+json withCurves(json recipe, const std::function<std::string(const std::string&)>& curveOf) {
   if (!recipe.contains("bodies") || !recipe["bodies"].is_array()) return recipe;
   for (auto& body : recipe["bodies"])
     if (body.is_object() && body.contains("modes") && body["modes"].is_array())
@@ -35,7 +37,7 @@ json rebasedRecipe(json recipe, const Rebase& rebase) {
         if (mode.is_object() && mode.contains("curve")) {
           json& curve =
               mode["curve"].contains("value") ? mode["curve"]["value"] : mode["curve"];  // with its source
-          if (curve.is_string()) curve = rebase.curve(curve);
+          if (curve.is_string()) curve = curveOf(curve);
         }
   return recipe;
 }
@@ -48,7 +50,7 @@ void rebaseAll(Project& p, const Rebase& rebase) {
     p.setSetup(c);
   }
   if (auto d = p.decision(0, "", kRecipeKey)) {
-    d->value = rebasedRecipe(d->value, rebase);
+    d->value = withCurves(d->value, [&](const std::string& c) { return rebase.curve(c); });
     p.setDecision(*d);
   }
   if (auto d = p.decision(0, "", kByHandKey); d && d->value.is_object()) {
@@ -60,6 +62,44 @@ void rebaseAll(Project& p, const Rebase& rebase) {
 }
 
 }  // namespace
+
+json recipeElsewhere(const json& recipe, const fs::path& from, const fs::path& to) {
+  const Rebase rebase(from, to);
+  return withCurves(recipe, [&](const std::string& c) { return rebase.curve(c); });
+}
+
+bool staysInside(const std::string& path) {
+  const fs::path p = fs::path(path).lexically_normal();
+  return !p.is_absolute() && (p.empty() || *p.begin() != "..");
+}
+
+std::vector<std::string> keepInside(Project& p) {
+  std::vector<std::string> changed;
+  const auto inside = [&](const std::string& path) {
+    if (staysInside(path)) return path;
+    changed.push_back(path);
+    return fs::path(path).filename().string();
+  };
+  for (Configuration c : p.configurations()) {
+    const size_t before = changed.size();
+    for (auto& clip : c.clips) clip.path = inside(clip.path);
+    if (changed.size() > before) p.setClips(c.id, c.clips);
+    if (!isCurveName(c.decode.curve)) {
+      const std::string curve = inside(c.decode.curve);
+      if (curve != c.decode.curve) c.decode.curve = curve, p.setSetup(c);
+    }
+  }
+  if (auto d = p.decision(0, "", kRecipeKey)) {
+    const json recipe =
+        withCurves(d->value, [&](const std::string& c) { return isCurveName(c) ? c : inside(c); });
+    if (recipe != d->value) d->value = recipe, p.setDecision(*d);
+  }
+  if (auto d = p.decision(0, "", kLookKey); d && d->value.is_string()) {
+    const std::string look = inside(d->value);
+    if (look != d->value) d->value = look, p.setDecision(*d);
+  }
+  return changed;
+}
 
 void saveCopy(const Project& project, const fs::path& file) {
   std::error_code ec;

@@ -7,4 +7,12 @@ namespace edge {
 
 void saveCopy(const Project& project, const std::filesystem::path& file);
 
+// The recipe of a project in one folder as one in another folder needs it.
+[[nodiscard]] nlohmann::json recipeElsewhere(const nlohmann::json& recipe, const std::filesystem::path& from,
+                                             const std::filesystem::path& to);
+// Of a path as a project keeps it: it leads to something in the project's folder or below.
+[[nodiscard]] bool staysInside(const std::string& path);
+// Paths that lead out of its folder are cut to their names; returns what they were.
+std::vector<std::string> keepInside(Project& project);
+
 }  // namespace edge

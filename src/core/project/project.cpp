@@ -1,5 +1,6 @@
 #include "project/project.h"
 
+#include <SQLiteCpp/Backup.h>
 #include <SQLiteCpp/SQLiteCpp.h>
 #include <fmt/format.h>
 #include <sqlite3.h>
@@ -115,7 +116,7 @@ Chart storedChart(const std::string& text, const fs::path& file) {
 }  // namespace
 
 struct Project::Store {
-  explicit Store(const fs::path& file, int flags) : db(file.string(), flags, 5000) {}
+  Store(const std::string& name, int flags) : db(name, flags, 5000) {}
   SQLite::Database db;
 
   void prepare() {
@@ -128,6 +129,22 @@ struct Project::Store {
   void addClip(std::int64_t configuration, const ClipRecord& clip);
 
   int version() { return db.execAndGet("PRAGMA user_version").getInt(); }
+
+  // Ours, of a version that can be read, and nothing in it that would run by itself.
+  void check(const fs::path& file) {
+    if (db.execAndGet("PRAGMA application_id").getInt() != kApplicationId)
+      throw Error("this is no Edge Test project", file.string(), "application id", "choose a .edgetest file");
+    const int v = version();
+    if (v > kSchemaVersion)
+      throw Error(fmt::format("the project is of version {}, this program reads up to {}", v, kSchemaVersion),
+                  file.string(), "version", "open it with the newer program; nothing was changed");
+    if (v < 1) damaged(file, fmt::format("its version reads {}", v));
+    const std::string quick = db.execAndGet("PRAGMA quick_check(1)").getString();
+    if (quick != "ok") damaged(file, quick);
+    if (db.execAndGet("SELECT count(*) FROM sqlite_master WHERE type IN ('trigger','view')").getInt() > 0)
+      throw Error("the project holds triggers or views, which none of ours has", file.string(), "schema",
+                  "ask whoever sent it for the file as the program saved it");
+  }
 
   void migrate() {
     for (int v = version(); v < kSchemaVersion; ++v) {
@@ -174,7 +191,7 @@ std::unique_ptr<Project> Project::create(const fs::path& file, const std::string
   if (fs::exists(file))
     throw Error("there is a file of this name already", file.string(), "", "choose another name or open it");
   try {
-    auto store = std::make_unique<Store>(file, SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
+    auto store = std::make_unique<Store>(file.string(), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
     store->prepare();
     store->db.exec(fmt::format("PRAGMA application_id={}", kApplicationId));
     store->migrate();
@@ -191,31 +208,79 @@ std::unique_ptr<Project> Project::create(const fs::path& file, const std::string
   }
 }
 
+namespace {
+
+[[noreturn]] void cannotOpen(const fs::path& file, const SQLite::Exception& e) {
+  if (e.getErrorCode() == SQLITE_READONLY || e.getErrorCode() == SQLITE_CANTOPEN)
+    throw Error("the project can't be opened for writing", file.string(), "",
+                "allow writing to the file and its folder");
+  if (e.getErrorCode() == SQLITE_BUSY)
+    throw Error("the project is in use by another program", file.string(), "", "close it there first");
+  damaged(file, e.what());
+}
+
+// A file name in an URI (RFC 3986): everything but plain letters by its code.
+std::string uriOf(const fs::path& file, const char* query) {
+  std::string s = "file:";
+  for (const unsigned char c : fs::absolute(file).string())
+    s += std::isalnum(c) || c == '/' || c == '.' || c == '-' || c == '_'
+             ? std::string(1, static_cast<char>(c))
+             : fmt::format("%{:02X}", c);
+  return s + query;
+}
+
+// Of a file nobody is writing to, without a lock and without a file beside it; else with the journal.
+void copyInto(SQLite::Database& memory, const fs::path& file) {
+  const auto copy = [&](const char* query) {
+    SQLite::Database from(uriOf(file, query), SQLite::OPEN_READONLY | SQLite::OPEN_URI, 5000);
+    SQLite::Backup(memory, from).executeStep(-1);
+  };
+  std::error_code ec;
+  const auto journal = fs::file_size(file.string() + "-wal", ec);
+  if (ec || journal == 0) return copy("?immutable=1");
+  try {
+    copy("?mode=ro");
+  } catch (const SQLite::Exception& e) {
+    if (e.getErrorCode() != SQLITE_CANTOPEN && e.getErrorCode() != SQLITE_READONLY) throw;
+    copy("?immutable=1");  // a journal on media that can't be written to
+  }
+}
+
+constexpr std::uintmax_t kMostBytesInMemory = 512u << 20;
+
+}  // namespace
+
+std::unique_ptr<Project> Project::checked(const fs::path& file, std::unique_ptr<Store> store) {
+  store->check(file);
+  store->prepare();
+  store->migrate();
+  auto project = std::unique_ptr<Project>(new Project(fs::absolute(file), std::move(store)));
+  (void)project->configurations();  // unreadable content is found here, not in the middle of work
+  return project;
+}
+
 std::unique_ptr<Project> Project::open(const fs::path& file) {
   requireProjectFile(file);
   try {
-    auto store = std::make_unique<Store>(file, SQLite::OPEN_READWRITE);
-    if (store->db.execAndGet("PRAGMA application_id").getInt() != kApplicationId)
-      throw Error("this is no Edge Test project", file.string(), "application id", "choose a .edgetest file");
-    const int version = store->version();
-    if (version > kSchemaVersion)
-      throw Error(
-          fmt::format("the project is of version {}, this program reads up to {}", version, kSchemaVersion),
-          file.string(), "version", "open it with the newer program; nothing was changed");
-    const std::string check = store->db.execAndGet("PRAGMA quick_check(1)").getString();
-    if (check != "ok") damaged(file, check);
-    store->prepare();
-    store->migrate();
-    auto project = std::unique_ptr<Project>(new Project(fs::absolute(file), std::move(store)));
-    (void)project->configurations();  // unreadable content is found here, not in the middle of work
-    return project;
+    return checked(file, std::make_unique<Store>(file.string(), SQLite::OPEN_READWRITE));
   } catch (const SQLite::Exception& e) {
-    if (e.getErrorCode() == SQLITE_READONLY || e.getErrorCode() == SQLITE_CANTOPEN)
-      throw Error("the project can't be opened for writing", file.string(), "",
-                  "allow writing to the file and its folder");
-    if (e.getErrorCode() == SQLITE_BUSY)
-      throw Error("the project is in use by another program", file.string(), "", "close it there first");
+    cannotOpen(file, e);
+  } catch (const json::exception& e) {
     damaged(file, e.what());
+  }
+}
+
+std::unique_ptr<Project> Project::read(const fs::path& file) {
+  requireProjectFile(file);
+  if (fs::file_size(file) > kMostBytesInMemory)
+    throw Error("the project is too large to be read beside others", file.string(),
+                fmt::format("{} MB", fs::file_size(file) >> 20), "open it by itself");
+  try {
+    auto store = std::make_unique<Store>(":memory:", SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
+    copyInto(store->db, file);
+    return checked(file, std::move(store));
+  } catch (const SQLite::Exception& e) {
+    cannotOpen(file, e);
   } catch (const json::exception& e) {
     damaged(file, e.what());
   }
@@ -387,6 +452,13 @@ std::optional<json> Project::result(std::int64_t configuration, const std::strin
   q.bind(1, configuration), q.bind(2, kind), q.bind(3, inputHash);
   if (!q.executeStep()) return std::nullopt;
   return json::parse(q.getColumn(0).getString());
+}
+
+std::optional<Project::Stored> Project::anyResult(std::int64_t configuration, const std::string& kind) const {
+  SQLite::Statement q(store_->db, "SELECT input_hash, value FROM result WHERE configuration=? AND kind=?");
+  q.bind(1, configuration), q.bind(2, kind);
+  if (!q.executeStep()) return std::nullopt;
+  return Stored{q.getColumn(0).getString(), json::parse(q.getColumn(1).getString())};
 }
 
 bool Project::hasResult(std::int64_t configuration, const std::string& kind,

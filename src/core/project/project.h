@@ -66,6 +66,9 @@ class Project {
   [[nodiscard]] static std::unique_ptr<Project> create(const std::filesystem::path& file,
                                                        const std::string& title, const std::string& id = "");
   [[nodiscard]] static std::unique_ptr<Project> open(const std::filesystem::path& file);
+  // A copy in memory: nothing is written to the file, on read-only media and in use elsewhere it can be read,
+  // and what changes stays in memory until writeTo. Errors as open, and: too large.
+  [[nodiscard]] static std::unique_ptr<Project> read(const std::filesystem::path& file);
   ~Project();
 
   [[nodiscard]] const std::filesystem::path& file() const { return file_; }
@@ -98,6 +101,13 @@ class Project {
   [[nodiscard]] std::optional<nlohmann::json> result(std::int64_t configuration, const std::string& kind,
                                                      const std::string& inputHash) const;
 
+  struct Stored {
+    std::string inputHash;
+    nlohmann::json value;
+  };
+  // Whatever its inputs were.
+  [[nodiscard]] std::optional<Stored> anyResult(std::int64_t configuration, const std::string& kind) const;
+
   [[nodiscard]] bool hasResult(std::int64_t configuration, const std::string& kind,
                                const std::string& inputHash) const;
 
@@ -110,6 +120,9 @@ class Project {
  private:
   struct Store;
   Project(std::filesystem::path file, std::unique_ptr<Store> store);
+  // Migrated, its content readable. Throws what SQLite and the parser throw.
+  [[nodiscard]] static std::unique_ptr<Project> checked(const std::filesystem::path& file,
+                                                        std::unique_ptr<Store> store);
   std::filesystem::path file_;
   std::unique_ptr<Store> store_;
 };

@@ -41,27 +41,50 @@ std::optional<double> greyCodeOf(const Configuration& c, const std::filesystem::
 
 }  // namespace
 
-Finding collectFinding(const Project& p, Configuration c) {
-  const auto raster = deliveryRasterOf(p);
+namespace {
+
+// All but the figures and the files they need.
+Finding findingOf(const Project& p, Configuration c) {
   Finding f;
-  f.wedge = storedWedge(p, c);
-  f.black = storedBlack(p, c);
-  if (raster) f.rasterWedge = storedWedge(p, c, raster);
   if (const auto d = p.decision(c.id, "", kClaimKey); d && d->value.is_number())
     f.claimStops = d->value.get<double>();
   if (const auto d = p.decision(c.id, "", kOwnCountKey); d && d->value.is_number_integer())
     f.ownCount = d->value.get<int>();
-  f.latitudeMeasure = storedLatitude(p, c);
   f.baseAboveGrey = baseOffsetOf(p);
   f.baseAperture = baseApertureOf(p);
-  f.greyCode = greyCodeOf(c, p.folder());
   f.profile = criteriaOf(p);
-  if (f.latitudeMeasure) {
-    const Overrides own = overridesOf(p, c.id);
-    f.latitude = judgeLatitude(*f.latitudeMeasure, f.profile, own);
-    if (!own.empty()) f.toolEdges = judgeLatitude(*f.latitudeMeasure, f.profile).edges;
-  }
   f.configuration = std::move(c);
+  return f;
+}
+
+void judge(const Project& p, Finding& f) {
+  if (!f.latitudeMeasure) return;
+  const Overrides own = overridesOf(p, f.configuration.id);
+  f.latitude = judgeLatitude(*f.latitudeMeasure, f.profile, own);
+  if (!own.empty()) f.toolEdges = judgeLatitude(*f.latitudeMeasure, f.profile).edges;
+}
+
+}  // namespace
+
+Finding collectFinding(const Project& p, Configuration c) {
+  const auto raster = deliveryRasterOf(p);
+  Finding f = findingOf(p, std::move(c));
+  f.wedge = storedWedge(p, f.configuration);
+  f.black = storedBlack(p, f.configuration);
+  if (raster) f.rasterWedge = storedWedge(p, f.configuration, raster);
+  f.latitudeMeasure = storedLatitude(p, f.configuration);
+  f.greyCode = greyCodeOf(f.configuration, p.folder());
+  judge(p, f);
+  return f;
+}
+
+Finding recordedFinding(const Project& p, Configuration c, bool* fits) {
+  Finding f = findingOf(p, std::move(c));
+  Recorded r = recordedOf(p, f.configuration);
+  *fits = (!r.wedge || r.wedgeFits) && (!r.latitude || r.latitudeFits);
+  f.wedge = std::move(r.wedge), f.black = std::move(r.black), f.latitudeMeasure = std::move(r.latitude);
+  judge(p, f);
+  analyseRanges(f, rangeOptionsOf(p));
   return f;
 }
 

@@ -39,6 +39,9 @@ struct Finding {
 [[nodiscard]] std::vector<Finding> collectFindings(const Project& project);
 // One of them, as stored; its range is yet to be worked out (analyseRanges).
 [[nodiscard]] Finding collectFinding(const Project& project, Configuration configuration);
+// Of a project that is only looked at: its figures as they were stored, no other file read. fits: they are
+// of this method and of what the project holds.
+[[nodiscard]] Finding recordedFinding(const Project& project, Configuration configuration, bool* fits);
 // Native ISOs, clean zones, ND and punch-in of each finding's body and mode.
 void addNoise(std::vector<Finding>& findings, const std::vector<NoiseFinding>& noise);
 // The arithmetic of all ranges again, for other options.
