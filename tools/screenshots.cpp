@@ -319,7 +319,9 @@ void shootFindings(MainWindow& w, const QDir& out, bool all) {
   while (stage->library().reading()) settle(50);
   stage->library().search("corvane log 500");
   settle(200);
+  w.setThemeKind(ThemeKind::Light);
   shoot(w, out.filePath("findings-library.png"));
+  w.setThemeKind(ThemeKind::Dark);
   if (!all) return;
   stage->library().search("");
   shoot(w, out.filePath("library-all.png"));
@@ -423,8 +425,5 @@ int main(int argc, char** argv) {
   waitForJob(window);
   shootFindings(window, out, false);
   shootSet(window, out, argv[1]);
-  window.setThemeKind(ThemeKind::Light);
-  window.showStage("Latitude");
-  shoot(window, out.filePath("latitude-light.png"));
   return 0;
 }

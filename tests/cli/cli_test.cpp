@@ -287,6 +287,33 @@ void expectSceneAgrees(const std::string& project, const json& report, const Tem
 }
 
 // The whole way on the small demo: make, latitude against truth, report, check.
+// The same body a year before had a well larger by sqrt(2): its whole curve of SNR lay half a stop lower.
+void expectRetestFindsHalfAStop(const std::string& measured, const std::string& demo,
+                                const test::TempFolder& folder) {
+  const std::string before =
+      (std::filesystem::path(demo).parent_path() / "last-year/saltpan-road-camera-prep.edgetest").string();
+  const json j = result("retest " + before + " " + measured);
+  ASSERT_EQ(j["configurations"].size(), 1U);
+  const json& c = j["configurations"][0];
+  EXPECT_EQ(c["change"], "changed");
+  for (const auto& f : c["figures"]) {
+    const double expected = f["figure"] == "range" || f["figure"] == "latitude" || f["figure"] == "floor"
+                                ? -0.5
+                            : f["figure"] == "under" ? 0.5
+                                                     : 0.0;
+    EXPECT_NEAR(f["difference"].get<double>(), expected, 2 * f["sigma"].get<double>()) << f;
+  }
+  // Anew, with the plan of the old one; and the library finds all three.
+  (void)result("repeat " + before + " --project " + (folder / "again.edgetest").string());
+  const json again = result("library " + folder.path().string() + " --search again");
+  EXPECT_EQ(again["projects"], 1);
+  EXPECT_EQ(test::runCli("repeat " + before + " --project " + (folder / "again.edgetest").string()).exit, 1);
+  const json taken = result("take-in " + before + " --library " + folder.path().string());
+  EXPECT_EQ(result("retest " + taken["project"].get<std::string>() + " " +
+                   measured)["configurations"][0]["figures"],
+            c["figures"]);
+}
+
 TEST(CliDemo, IsMadeMeasuredReportedAndChecked) {
   const TempFolder folder;
   const fs::path stands = EDGE_SMALL_DEMO;
@@ -325,6 +352,7 @@ TEST(CliDemo, IsMadeMeasuredReportedAndChecked) {
   const json report = json::parse(readText(folder / "r.json"));
   EXPECT_EQ(report["configurations"].size(), 7U);
   expectSceneAgrees(project, report, folder);
+  expectRetestFindsHalfAStop(project, demo["project"].get<std::string>(), folder);
   EXPECT_EQ(report["situations"].size(), 7U);
   // The page by an independent checker (HTML Tidy), the tables by another reader (Python's csv).
   if (std::system("command -v tidy > /dev/null") == 0) {
