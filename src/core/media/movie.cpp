@@ -16,6 +16,7 @@ extern "C" {
 #include "base/parallel.h"
 #include "media/libraries.h"
 #include "media/lossless.h"
+#include "media/slice_sums.h"
 
 namespace fs = std::filesystem;
 
@@ -148,6 +149,7 @@ class MovieReader final : public ClipReader {
     first_.reset(), codec_.reset();
     stream_ = -1, packetsSeen_ = 0, underWay_ = 0, damaged_ = 0, ended_ = false, intraOnly_ = false;
     lastShown_.reset();
+    torn_ = false;
     return false;
   }
 
@@ -302,7 +304,10 @@ class MovieReader final : public ClipReader {
       // FFV1 keeps one length of group throughout: two key frames in a row, and all are.
       if (groups_ && packetsSeen_++ == 1) intraOnly_ = packet->flags & AV_PKT_FLAG_KEY;
       if (!(packet->flags & AV_PKT_FLAG_KEY)) info_.predictsFrames = true;
-      if (packet->flags & AV_PKT_FLAG_CORRUPT)
+      // What is coded by those before it is lost with them, up to the next that stands by itself.
+      const bool key = packet->flags & AV_PKT_FLAG_KEY;
+      torn_ = (torn_ && !key) || (groups_ && !sums_.isWhole(packet->data, static_cast<size_t>(packet->size)));
+      if ((packet->flags & AV_PKT_FLAG_CORRUPT) || torn_)
         ++damaged_;
       else if (avcodec_send_packet(codec_.get(), packet) < 0)
         ++damaged_;
@@ -331,7 +336,8 @@ class MovieReader final : public ClipReader {
   std::unique_ptr<AVFormatContext, FormatCloser> container_;
   std::unique_ptr<AVCodecContext, CodecCloser> codec_;
   int stream_ = -1;
-  bool ended_ = false, intraOnly_ = false, groups_ = false;
+  bool ended_ = false, intraOnly_ = false, groups_ = false, torn_ = false;
+  SliceSums sums_;
   std::int64_t packetsSeen_ = 0;
   std::int64_t underWay_ = 0;  // packets sent whose frames have not come out
   std::int64_t given_ = 0, damaged_ = 0;
