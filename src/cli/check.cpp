@@ -17,7 +17,8 @@ nlohmann::json takeChecks(Project& project, const Progress& progress) {
   const Plan plan = makePlan(recipe);
   for (const auto& c : project.configurations()) {
     const std::string hash = checksInputHash(project, c);
-    auto checks = project.result(c.id, kChecksResult, hash);
+    std::optional<nlohmann::json> checks;
+    if (const auto stored = storedChecks(project, c)) checks = toJson(*stored);
     if (!checks) {
       try {
         checks = toJson(checkConfiguration(c, project.folder(), recipe, plan, progress));
@@ -46,6 +47,7 @@ void addCheck(CLI::App& app, Common& common) {
         nlohmann::json j = {
             {"sound", check.fileProblems.empty() && check.mediaProblems.empty()},
             {"file_problems", check.fileProblems},
+            {"set_apart", project->setApart()},
             {"media_problems", nlohmann::json::array()},
             {"clips", check.clips},
             {"results", {{"current", check.resultsCurrent}, {"missing", check.resultsMissing}}},

@@ -26,8 +26,9 @@ int main(int argc, char** argv) {
   app.set_version_flag("--version", EDGE_TEST_VERSION);
   app.require_subcommand(1);
   Common common;
-  for (auto* add : {addStops, addCurve, addCurveFit, addProbe, addRange, addTransfer, addLatitude, addBodies, addNoise,
-                    addPlan, addBegin, addMatch, addDemo, addReport, addScene, addLibrary, addCheck})
+  for (auto* add :
+       {addStops, addCurve, addCurveFit, addProbe, addRange, addTransfer, addLatitude, addBodies, addNoise,
+        addPlan, addBegin, addMatch, addDemo, addReport, addScene, addLibrary, addCheck})
     add(app, common);
   try {
     return runParser(app, argc, argv);

@@ -37,10 +37,8 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   std::vector<std::vector<CheckedTake>> checked;
   for (const auto& c : configurations) {
     // What was checked before and still fits is not looked at again.
-    const auto stored =
-        c.id > 0 ? project->result(c.id, kChecksResult, checksInputHash(*project, c)) : std::nullopt;
-    checked.push_back(stored ? checkedFromJson(*stored)
-                             : checkConfiguration(c, project->folder(), recipe, plan, progress));
+    const auto stored = storedChecks(*project, c);
+    checked.push_back(stored ? *stored : checkConfiguration(c, project->folder(), recipe, plan, progress));
     noteExposures(plan, match, project->folder(), checked.back(), facts);
     for (const auto& t : toJson(checked.back())) checks.push_back(t);
   }

@@ -217,13 +217,11 @@ void MatchWork::check() {
   std::vector<Work> list;
   for (size_t i = 0; i < configurations_.size(); ++i) {
     const Configuration& c = configurations_[i];
-    if (c.id > 0)
-      if (const auto stored =
-              document_.project().result(c.id, kChecksResult, checksInputHash(document_.project(), c))) {
-        checked_[i] = checkedFromJson(*stored);
-        noteExposures(p->plan, match_, document_.project().folder(), checked_[i], facts_);
-        continue;
-      }
+    if (auto stored = storedChecks(document_.project(), c)) {
+      checked_[i] = std::move(*stored);
+      noteExposures(p->plan, match_, document_.project().folder(), checked_[i], facts_);
+      continue;
+    }
     if (std::any_of(c.clips.begin(), c.clips.end(),
                     [&](const ClipRecord& r) { return touched.count(r.slate) > 0; }))
       list.push_back({i, c});

@@ -215,6 +215,11 @@ void MainWindow::openProject(const std::filesystem::path& file) {
     noteView();
     document_.open(std::filesystem::absolute(file).lexically_normal());
     shown();
+    if (const auto& apart = document_.project().setApart(); !apart.empty())
+      showProblem(counted(static_cast<int>(apart.size()), "decision can't be read and was set apart",
+                          "decisions can't be read and were set apart"),
+                  q(apart.front()) + (apart.size() > 1 ? " …" : ""),
+                  "decide anew; all else stands as it was");
     if (const auto view = session_.view(document_.project().file())) {
       document_.setCurrent(view->configuration);
       showStage(view->stage);

@@ -183,27 +183,39 @@ std::vector<Analysis> pendingAnalyses(const Project& p, std::int64_t first) {
   return pending;
 }
 
+namespace {
+
+// Figures of other patches than the chart has belong to another chart, whatever their hash says.
+auto wedgeOf(const Configuration& c) {
+  return [&c](const json& j) {
+    WedgeMeasure m = wedgeFromJson(j);
+    if (m.patches.size() != c.wedge.patches.size())
+      throw Error("figures of another wedge", c.label(), "", "measure it again");
+    return m;
+  };
+}
+
+}  // namespace
+
 std::optional<WedgeMeasure> storedWedge(const Project& p, const Configuration& c,
                                         std::optional<Raster> raster) {
   if (!hasWedge(c)) return std::nullopt;
-  const auto stored = p.result(c.id, wedgeResultKind(raster), wedgeInputHash(c, p.folder()));
-  return stored ? std::optional(wedgeFromJson(*stored)) : std::nullopt;
+  return p.resultAs(c.id, wedgeResultKind(raster), wedgeInputHash(c, p.folder()), wedgeOf(c));
 }
 
 std::optional<WedgeMeasure> storedBlack(const Project& p, const Configuration& c) {
   if (!hasBlack(c)) return std::nullopt;
-  const auto stored = p.result(c.id, kBlackResult, wedgeInputHash(c, p.folder()));
-  return stored ? std::optional(wedgeFromJson(*stored)) : std::nullopt;
+  return p.resultAs(c.id, kBlackResult, wedgeInputHash(c, p.folder()), wedgeOf(c));
 }
 
 std::optional<LatitudeMeasure> storedLatitude(const Project& p, const Configuration& c) {
   if (!hasBracket(c)) return std::nullopt;
-  const auto stored = p.result(c.id, kLatitudeResult, latitudeInputHash(c, p.folder()));
-  if (!stored) return std::nullopt;
-  LatitudeMeasure m = latitudeFromJson(*stored);
+  auto m = p.resultAs(c.id, kLatitudeResult, latitudeInputHash(c, p.folder()), latitudeFromJson);
+  if (!m) return std::nullopt;
   if (const fs::path look = lookOf(p); !look.empty() && fs::exists(look))
-    if (const auto under = p.result(c.id, kLookResult, lookInputHash(c, p.folder(), look)))
-      m.look = latitudeFromJson(*under).look;
+    if (const auto under =
+            p.resultAs(c.id, kLookResult, lookInputHash(c, p.folder(), look), latitudeFromJson))
+      m->look = under->look;
   return m;
 }
 

@@ -211,16 +211,28 @@ void noteExposures(const Plan& plan, const Match& match, const fs::path& folder,
     }
 }
 
+namespace {
+
+// Of a recipe that nobody has checked.
+json listIn(const json& object, const char* key) {
+  return object.is_object() && object.contains(key) && object[key].is_array() ? object[key] : json::array();
+}
+bool named(const json& object, const std::string& name) {
+  return object.is_object() && object.contains("name") && object["name"] == name;
+}
+
+}  // namespace
+
 std::string checksInputHash(const Project& project, const Configuration& c) {
   std::string all = latitudeInputHash(c, project.folder()) + " checks 7" + toJson(c.wedge).dump();
   for (const auto& r : c.clips)
     if (r.kind != ClipKind::Base && r.kind != ClipKind::Take) all += r.hash;
   // Raster, bits and rate that were planned for this mode are checked too.
-  if (const auto recipe = project.decision(0, "", kRecipeKey); recipe && recipe->value.contains("bodies"))
-    for (const auto& body : recipe->value["bodies"])
-      if (body.value("name", "") == c.body && body.contains("modes"))
-        for (const auto& mode : body["modes"])
-          if (mode.value("name", "") == c.mode) all += mode.dump();
+  if (const auto recipe = project.decision(0, "", kRecipeKey))
+    for (const auto& body : listIn(recipe->value, "bodies"))
+      if (named(body, c.body))
+        for (const auto& mode : listIn(body, "modes"))
+          if (named(mode, c.mode)) all += mode.dump();
   return hashBytes(all);
 }
 
@@ -244,14 +256,17 @@ std::vector<CheckedTake> checkedFromJson(const json& j) {
   return out;
 }
 
+std::optional<std::vector<CheckedTake>> storedChecks(const Project& project, const Configuration& c) {
+  if (c.id <= 0) return std::nullopt;
+  return project.resultAs(c.id, kChecksResult, checksInputHash(project, c), checkedFromJson);
+}
+
 ClipWords clipWordsOf(const Project& project) {
   ClipWords words;
   for (const auto& c : project.configurations()) {
     for (const auto& r : c.clips)
       if (!r.slate.empty()) words[r.slate] = {r.path, {}, false};
-    const auto stored = project.result(c.id, kChecksResult, checksInputHash(project, c));
-    if (!stored) continue;
-    for (const auto& t : checkedFromJson(*stored)) {
+    for (const auto& t : storedChecks(project, c).value_or(std::vector<CheckedTake>())) {
       if (t.slate.empty()) continue;  // begun from clips: there is no plan to strike a set of
       words[t.slate].checked = true;
       for (const auto& check : t.checks)

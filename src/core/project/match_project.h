@@ -73,6 +73,9 @@ void noteExposures(const Plan& plan, const Match& match, const std::filesystem::
                    const std::vector<CheckedTake>& checked, std::vector<ClipFacts>& facts);
 [[nodiscard]] std::string checksInputHash(const Project& project, const Configuration& c);
 [[nodiscard]] nlohmann::json toJson(const std::vector<CheckedTake>& checked);
+// Those of a configuration that still fit.
+[[nodiscard]] std::optional<std::vector<CheckedTake>> storedChecks(const Project& project,
+                                                                   const Configuration& c);
 [[nodiscard]] std::vector<CheckedTake> checkedFromJson(const nlohmann::json& j);
 
 // For the gate: by slate, what the copied clips say. From stored results that still fit.

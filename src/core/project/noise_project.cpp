@@ -155,9 +155,19 @@ std::vector<ClipRecord> clipsFor(const NoiseSubject& s, const NoiseJob& job) {
   return chosen;
 }
 
-std::optional<json> storedOf(const Project& p, const NoiseSubject& s, const NoiseJob& job) {
+template <class Read>
+auto storedOf(const Project& p, const NoiseSubject& s, const NoiseJob& job, Read read)
+    -> std::optional<std::decay_t<decltype(read(json()))>> {
   const auto clips = clipsFor(s, job);
-  return clips.empty() ? std::nullopt : p.result(s.setup.id, job.result, inputHash(s, p.folder(), clips));
+  if (clips.empty()) return std::nullopt;
+  return p.resultAs(s.setup.id, job.result, inputHash(s, p.folder(), clips), read);
+}
+
+// Rows and what they say of the readout, which may be nothing.
+auto strobeFrom(const json& j) {
+  auto traces = tracesFromJson(j.at("rows"));
+  return std::pair(std::move(traces),
+                   j.contains("readout") ? std::optional(readoutFromJson(j.at("readout"))) : std::nullopt);
 }
 
 }  // namespace
@@ -223,15 +233,13 @@ std::vector<NoiseFinding> collectNoise(const Project& p) {
   for (auto& s : noiseSubjects(p.configurations())) {
     NoiseFinding f;
     const auto& all = jobs();
-    if (const auto j = storedOf(p, s, all[0])) f.sweep = sweepFromJson(*j);
-    if (const auto j = storedOf(p, s, all[1])) f.ladder = ladderFromJson(*j);
-    if (const auto j = storedOf(p, s, all[2])) f.pair = ladderFromJson(*j);
-    if (const auto j = storedOf(p, s, all[3])) {
-      f.strobe = tracesFromJson(j->at("rows"));
-      if (j->contains("readout")) f.readout = readoutFromJson(j->at("readout"));
-    }
-    if (const auto j = storedOf(p, s, all[4])) f.infrared = infraredFromJson(*j);
-    if (const auto j = storedOf(p, s, all[5])) f.transfer = transferFromJson(*j);
+    f.sweep = storedOf(p, s, all[0], sweepFromJson);
+    f.ladder = storedOf(p, s, all[1], ladderFromJson);
+    f.pair = storedOf(p, s, all[2], ladderFromJson);
+    if (auto strobe = storedOf(p, s, all[3], strobeFrom))
+      f.strobe = std::move(strobe->first), f.readout = std::move(strobe->second);
+    f.infrared = storedOf(p, s, all[4], infraredFromJson);
+    f.transfer = storedOf(p, s, all[5], transferFromJson).value_or(TransferSet());
     for (const auto& c : s.clipsOf(ClipKind::RollingShutter)) f.strobeHz = c.strobeHz;
     f.published = publishedNatives(p, s.setup.body);
     f.subject = std::move(s);

@@ -12,6 +12,7 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "base/hash.h"
+#include "project/decisions.h"
 #include "project/decode_json.h"
 
 namespace fs = std::filesystem;
@@ -101,6 +102,12 @@ void bindSetup(SQLite::Statement& s, int from, const Configuration& c) {
   s.bind(from, decode.dump()), s.bind(from + 1, c.display);
   s.bind(from + 2, toJson(c.wedge).dump()), s.bind(from + 3, toJson(c.bench).dump());
   s.bind(from + 4, regions.dump());
+}
+
+// What stands beside figures and may be lost without them: nothing where it is damaged.
+json parsedOrNull(const std::string& text) {
+  json j = json::parse(text, nullptr, false);
+  return j.is_discarded() ? json() : j;
 }
 
 // A configuration whose chart was not placed yet has none.
@@ -256,6 +263,7 @@ std::unique_ptr<Project> Project::checked(const fs::path& file, std::unique_ptr<
   store->migrate();
   auto project = std::unique_ptr<Project>(new Project(fs::absolute(file), std::move(store)));
   (void)project->configurations();  // unreadable content is found here, not in the middle of work
+  project->setApartDamaged();
   return project;
 }
 
@@ -344,7 +352,7 @@ std::vector<Configuration> Project::configurations() const {
     r.path = clips.getColumn(5).getString(), r.hash = clips.getColumn(6).getString();
     r.iso = clips.getColumn(7).getDouble(), r.slate = clips.getColumn(8).getString();
     r.first = clips.getColumn(9).getInt64(), r.frames = clips.getColumn(10).getInt64();
-    r.link = json::parse(clips.getColumn(11).getString());
+    r.link = parsedOrNull(clips.getColumn(11).getString());
     r.nd = clips.getColumn(12).getDouble();
     r.strobeHz = clips.getColumn(13).getDouble();
     for (auto& c : list)
@@ -387,18 +395,44 @@ std::vector<LogEntry> Project::log() const {
   SQLite::Statement q(store_->db, "SELECT id, at, slate, kind, value FROM log ORDER BY id");
   while (q.executeStep())
     list.push_back({q.getColumn(0).getInt64(), q.getColumn(1).getString(), q.getColumn(2).getString(),
-                    q.getColumn(3).getString(), json::parse(q.getColumn(4).getString())});
+                    q.getColumn(3).getString(), parsedOrNull(q.getColumn(4).getString())});
   return list;
 }
 
 namespace {
+
 constexpr const char* kDecisionColumns = "SELECT configuration, take, key, value, reason FROM decision ";
+constexpr const char* kSetApart = "set apart: ";  // before the key of a decision that can't be read
 
 Decision decisionFrom(SQLite::Statement& q) {
   return {q.getColumn(0).getInt64(), q.getColumn(1).getString(), q.getColumn(2).getString(),
-          json::parse(q.getColumn(3).getString()), q.getColumn(4).getString()};
+          parsedOrNull(q.getColumn(3).getString()), q.getColumn(4).getString()};
 }
+
 }  // namespace
+
+// Whatever could be decided anew is; what stood there is kept under another key.
+void Project::setApartDamaged() {
+  std::vector<Decision> damaged;
+  SQLite::Statement q(store_->db, std::string(kDecisionColumns) + "ORDER BY configuration, take, key");
+  while (q.executeStep()) {
+    const Decision d = decisionFrom(q);
+    if (d.key.starts_with(kSetApart)) continue;
+    const std::string problem = d.value.is_null() ? "damaged" : problemOf(d);
+    if (problem.empty()) continue;
+    setApart_.push_back(d.key + (d.take.empty() ? "" : " of " + d.take) + ": " + problem);
+    damaged.push_back(d);
+  }
+  if (damaged.empty()) return;
+  SQLite::Transaction transaction(store_->db);
+  for (const auto& d : damaged) {
+    SQLite::Statement put(store_->db,
+                          "UPDATE OR REPLACE decision SET key=? WHERE configuration=? AND take=? AND key=?");
+    put.bind(1, kSetApart + d.key), put.bind(2, d.configuration), put.bind(3, d.take), put.bind(4, d.key);
+    put.exec();
+  }
+  transaction.commit();
+}
 
 std::optional<Decision> Project::decision(std::int64_t configuration, const std::string& take,
                                           const std::string& key) const {
@@ -413,7 +447,8 @@ std::optional<Decision> Project::decision(std::int64_t configuration, const std:
 std::vector<Decision> Project::decisions() const {
   std::vector<Decision> list;
   SQLite::Statement q(store_->db, std::string(kDecisionColumns) + "ORDER BY configuration, take, key");
-  while (q.executeStep()) list.push_back(decisionFrom(q));
+  while (q.executeStep())
+    if (Decision d = decisionFrom(q); !d.key.starts_with(kSetApart)) list.push_back(std::move(d));
   return list;
 }
 
@@ -451,14 +486,23 @@ std::optional<json> Project::result(std::int64_t configuration, const std::strin
                       "SELECT value FROM result WHERE configuration=? AND kind=? AND input_hash=?");
   q.bind(1, configuration), q.bind(2, kind), q.bind(3, inputHash);
   if (!q.executeStep()) return std::nullopt;
-  return json::parse(q.getColumn(0).getString());
+  json value = parsedOrNull(q.getColumn(0).getString());
+  if (!value.is_null()) return value;
+  dropResult(configuration, kind);
+  return std::nullopt;
+}
+
+void Project::dropResult(std::int64_t configuration, const std::string& kind) const {
+  SQLite::Statement remove(store_->db, "DELETE FROM result WHERE configuration=? AND kind=?");
+  remove.bind(1, configuration), remove.bind(2, kind);
+  remove.exec();
 }
 
 std::optional<Project::Stored> Project::anyResult(std::int64_t configuration, const std::string& kind) const {
   SQLite::Statement q(store_->db, "SELECT input_hash, value FROM result WHERE configuration=? AND kind=?");
   q.bind(1, configuration), q.bind(2, kind);
   if (!q.executeStep()) return std::nullopt;
-  return Stored{q.getColumn(0).getString(), json::parse(q.getColumn(1).getString())};
+  return Stored{q.getColumn(0).getString(), parsedOrNull(q.getColumn(1).getString())};
 }
 
 bool Project::hasResult(std::int64_t configuration, const std::string& kind,

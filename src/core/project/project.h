@@ -7,8 +7,10 @@
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
+#include <type_traits>
 #include <vector>
 
+#include "base/error.h"
 #include "color/display.h"
 #include "project/clip_kind.h"
 #include "recover/latitude.h"
@@ -101,6 +103,23 @@ class Project {
   [[nodiscard]] std::optional<nlohmann::json> result(std::int64_t configuration, const std::string& kind,
                                                      const std::string& inputHash) const;
 
+  // What `read` makes of it. One that can't be read is dropped, so that it is measured again.
+  template <class Read>
+  [[nodiscard]] auto resultAs(std::int64_t configuration, const std::string& kind,
+                              const std::string& inputHash, Read read) const
+      -> std::optional<std::decay_t<std::invoke_result_t<Read, const nlohmann::json&>>> {
+    const auto stored = result(configuration, kind, inputHash);
+    if (!stored) return std::nullopt;
+    try {
+      return read(*stored);
+    } catch (const nlohmann::json::exception&) {
+      dropResult(configuration, kind);
+    } catch (const Error&) {
+      dropResult(configuration, kind);
+    }
+    return std::nullopt;
+  }
+
   struct Stored {
     std::string inputHash;
     nlohmann::json value;
@@ -114,6 +133,10 @@ class Project {
   // All of it into a new file, which must not exist yet.
   void writeTo(const std::filesystem::path& file) const;
 
+  // Decisions that could not be read when it was opened, with what is wrong. They are kept under another key,
+  // and count for nothing.
+  [[nodiscard]] const std::vector<std::string>& setApart() const { return setApart_; }
+
   // Damage found by SQLite's own check; empty: sound.
   [[nodiscard]] std::vector<std::string> integrityProblems() const;
 
@@ -123,8 +146,11 @@ class Project {
   // Migrated, its content readable. Throws what SQLite and the parser throw.
   [[nodiscard]] static std::unique_ptr<Project> checked(const std::filesystem::path& file,
                                                         std::unique_ptr<Store> store);
+  void dropResult(std::int64_t configuration, const std::string& kind) const;
+  void setApartDamaged();
   std::filesystem::path file_;
   std::unique_ptr<Store> store_;
+  std::vector<std::string> setApart_;
 };
 
 }  // namespace edge

@@ -84,8 +84,7 @@ std::string curveInputHash(const Configuration& c, const fs::path& folder) {
 }
 
 std::optional<CurveFit> storedCurve(const Project& p, const Configuration& c) {
-  const auto stored = p.result(c.id, kCurveResult, curveInputHash(c, p.folder()));
-  return stored ? std::optional(curveFitFromJson(*stored)) : std::nullopt;
+  return p.resultAs(c.id, kCurveResult, curveInputHash(c, p.folder()), curveFitFromJson);
 }
 
 std::string writeMeasuredCurve(const Configuration& c, const fs::path& folder, const CurveFit& fit) {

@@ -26,7 +26,8 @@ class Folder {
   ShootLog run(const std::vector<LogEntry>& entries) {
     std::set<std::int64_t> undone;
     for (const auto& e : entries)
-      if (e.kind == "undo" && e.value.value("entry", std::int64_t{0}) > 0)
+      if (e.kind == "undo" && e.value.is_object() && e.value.contains("entry") &&
+          e.value["entry"].is_number_integer())
         undone.insert(e.value["entry"].get<std::int64_t>());
     for (const auto& e : entries) {
       log_.authors.push_back(log_.who);
