@@ -1,10 +1,12 @@
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QIcon>
+#include <csignal>
 
 #include "shell/main_window.h"
 
 int main(int argc, char** argv) {
+  std::signal(SIGXFSZ, SIG_IGN);  // a file that may grow no further is an error like a full disk
   QApplication application(argc, argv);
   QApplication::setOrganizationName("edge-test");
   QApplication::setApplicationName("edge-test");

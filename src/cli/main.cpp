@@ -1,4 +1,5 @@
 #include <fmt/format.h>
+#include <csignal>
 
 #include <cstdio>
 #include <exception>
@@ -20,6 +21,7 @@ int runParser(CLI::App& app, int argc, char** argv) {
 }  // namespace
 
 int main(int argc, char** argv) {
+  std::signal(SIGXFSZ, SIG_IGN);  // a file that may grow no further is an error like a full disk
   using namespace edge::cli;
   CLI::App app{"Edge Test: dynamic range, latitude and noise floor from chart and face tests",
                "edge-test-cli"};

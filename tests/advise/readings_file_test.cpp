@@ -33,7 +33,7 @@ TEST(ReadingsFile, FaultsAreNamedWithTheirPlace) {
   const struct {
     std::string text, place;
   } cases[] = {
-      {"{", "byte"},
+      {"{", "line 1, column 2"},
       {R"({"format": "other"})", "format"},
       {head + R"("readings": []})", "readings"},
       {head + R"("readings": 3})", "readings"},
@@ -52,7 +52,7 @@ TEST(ReadingsFile, FaultsAreNamedWithTheirPlace) {
        "exposure"},
       {head + R"("readings": [{"name": "a", "stops": 1, "may": "burn"}]})", "may"},
       {head + R"("readings": [{"name": 7, "stops": 1}]})", "name"},
-      {head + R"("readings": [[[[[[[[[[[[1]]]]]]]]]]]]})", "readings"},
+      {head + R"("readings": [[[[[[[[[[[[1]]]]]]]]]]]]})", "line 1, column"},
   };
   for (const auto& c : cases) {
     writeFileAtomically(folder / "bad.json", c.text);

@@ -68,8 +68,7 @@ TEST(Library, AThousandProjectsAreSearchedInUnderASecondAndTheIndexIsMadeAgain) 
   for (int i = 1; i < 1000; ++i) expected += i % 3 == 1 && 10 + i % 16 == 17;
   EXPECT_EQ(rows.size(), expected);
   EXPECT_GT(expected, 10U);
-  EXPECT_TRUE(searchLibrary(library, "pellam 20").empty())
-      << "a number is a whole one: 20 is not in 3200 or 2017";
+  EXPECT_TRUE(searchLibrary(library, "pellam 320").empty()) << "a number is a whole one: 320 is not in 3200";
   EXPECT_EQ(searchLibrary(library, "pel 3200 2017").size(), expected) << "a word may be begun";
   // Rebuilt, thrown away or damaged: the same library.
   EXPECT_EQ(readLibrary(shelf, index, true, Progress()).readAnew, 1000U);
@@ -140,11 +139,13 @@ TEST(Library, HostileFilesAreNamedAndTheRestIsRead) {
   const Library library = readLibrary(shelf, folder / "index.json", false, Progress());
   ASSERT_EQ(library.projects.size(), 15U);
   for (const auto& p : library.projects) {
-    EXPECT_EQ(p.problem.empty(), p.file == "good.edgetest") << p.file << ": " << p.problem;
+    // A damaged entry of a log costs that entry, not the project.
+    EXPECT_EQ(p.problem.empty(), p.file == "good.edgetest" || p.file == "log.edgetest")
+        << p.file << ": " << p.problem;
     EXPECT_LT(p.problem.size(), 400U) << p.file;
   }
   EXPECT_EQ(library.notes.size(), ec ? 0U : 1U);
-  EXPECT_EQ(searchLibrary(library, "pellam").size(), 2U);
+  EXPECT_EQ(searchLibrary(library, "pellam").size(), 4U);
   // They stay named when they come from the index.
   const Library again = readLibrary(shelf, folder / "index.json", false, Progress());
   EXPECT_EQ(again.readAnew, 0U);
@@ -152,7 +153,7 @@ TEST(Library, HostileFilesAreNamedAndTheRestIsRead) {
     EXPECT_EQ(again.projects[i].problem, library.projects[i].problem);
   // A window asked to open them says the same, and does not fall over.
   for (const auto& p : library.projects)
-    if (!p.problem.empty() && p.file != "log.edgetest" && p.file != "bytes.edgetest" &&
+    if (!p.problem.empty() && p.file != "bytes.edgetest" &&
         p.file != "tables.edgetest") {
       EXPECT_THROW((void)Project::open(shelf / p.file), Error) << p.file;
     }

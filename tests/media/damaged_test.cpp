@@ -3,6 +3,7 @@
 // encoded here by libavcodec itself, so that what is checked is a real stream.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <fstream>
 #include <map>
 #include <random>
@@ -101,6 +102,74 @@ INSTANTIATE_TEST_SUITE_P(
         Stream{"groups", {{"level", "3"}, {"slices", "4"}, {"slicecrc", "1"}}, 3},
         Stream{"ranges", {{"level", "3"}, {"slices", "4"}, {"slicecrc", "1"}, {"coder", "range_tab"}}, 1}),
     [](const auto& i) { return std::string(i.param.name); });
+
+// SMPTE ST 268-1: field 5, the size of the file, may be left open; the picture's own fields still say how
+// much there must be.
+TEST(DamagedDpx, IsTruncatedAlsoWhereItsSizeWasLeftOpen) {
+  const TempFolder folder;
+  std::vector<float> pixels(3 * 128 * 96, 0.5F);
+  for (const int bits : {8, 10, 16}) {
+    const fs::path file = folder / "a.dpx";
+    writeImage(file, 128, 96, 3, pixels, bits);
+    std::string bytes = readText(file);
+    for (int k = 0; k < 4; ++k) bytes[16 + static_cast<size_t>(k)] = '\xff';
+    writeText(file, bytes);
+    std::int64_t missing = 0;
+    EXPECT_EQ(picturesOf(file, &missing).size(), 1U) << bits << " bits, whole";
+    for (const double share : {0.3, 0.6, 0.9}) {
+      writeText(file, bytes.substr(0, static_cast<size_t>(share * static_cast<double>(bytes.size()))));
+      EXPECT_THROW((void)picturesOf(file, &missing), Error) << bits << " bits, " << share;
+    }
+  }
+}
+
+TEST(DamagedPictures, AHeaderThatPromisesTooMuchTakesNoMemory) {
+  const TempFolder folder;
+  const auto big = [](std::string& bytes, size_t at, std::uint32_t v) {
+    for (int k = 0; k < 4; ++k) bytes[at + static_cast<size_t>(k)] = static_cast<char>(v >> (24 - 8 * k));
+  };
+  const std::vector<float> pixels(3 * 64 * 48, 0.25F);
+  writeImage(folder / "a.dpx", 64, 48, 3, pixels, 10);
+  std::string dpx = readText(folder / "a.dpx");
+  const bool bigEndian = dpx[0] == 'S';
+  for (const size_t at : {size_t{772}, size_t{776}}) {
+    big(dpx, at, 16000);
+    if (!bigEndian)
+      std::reverse(dpx.begin() + static_cast<std::ptrdiff_t>(at),
+                   dpx.begin() + static_cast<std::ptrdiff_t>(at) + 4);
+  }
+  writeText(folder / "a.dpx", dpx);
+  writeImage(folder / "b.exr", 64, 48, 3, pixels, -16);
+  std::string exr = readText(folder / "b.exr");
+  // Data and display windows of OpenEXR: four little-endian 32-bit numbers after the attribute's type and
+  // size.
+  for (const char* name : {"dataWindow", "displayWindow"}) {
+    const size_t at = exr.find(name) + std::string(name).size() + 1 + 6 + 4 + 8;
+    for (const size_t k : {size_t{0}, size_t{4}}) {
+      const std::uint32_t v = 15999;
+      for (size_t b = 0; b < 4; ++b) exr[at + k + b] = static_cast<char>(v >> (8 * b));
+    }
+  }
+  writeText(folder / "b.exr", exr);
+  const auto peak = [] {
+    std::ifstream status("/proc/self/status");
+    for (std::string line; std::getline(status, line);)
+      if (line.rfind("VmHWM", 0) == 0) return std::stol(line.substr(6));
+    return 0L;
+  };
+  const long before = peak();
+  for (const char* name : {"a.dpx", "b.exr"}) {
+    std::int64_t missing = 0;
+    try {
+      (void)picturesOf(folder / name, &missing);
+      ADD_FAILURE() << name << " was read";
+    } catch (const Error& e) {
+      EXPECT_FALSE(e.remedy().empty());
+      EXPECT_LT(std::string(e.what()).size(), 400U);
+    }
+  }
+  EXPECT_LT(peak() - before, 100 * 1024) << "kB more at the most";
+}
 
 }  // namespace
 }  // namespace edge

@@ -70,7 +70,7 @@ TEST(Profile, BadFilesAreRefusedWithTheKey) {
   const test::TempFolder folder;
   const std::pair<const char*, const char*> bad[] = {
       {"", ""},
-      {"[1]", ""},
+      {"[1]", "format"},
       {R"({"format": "edge-test-profile", "version": 2})", "format"},
       {R"({"format": "edge-test-profile", "version": 1, "limits": {"beauty": [1, 2]}})", "limits.beauty"},
       {R"({"format": "edge-test-profile", "version": 1, "limits": {"noise_luma": [3, 2]}})",

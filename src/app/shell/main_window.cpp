@@ -215,6 +215,9 @@ void MainWindow::openProject(const std::filesystem::path& file) {
     noteView();
     document_.open(std::filesystem::absolute(file).lexically_normal());
     shown();
+    if (document_.project().isReadOnly())
+      showProblem("the project can't be written to and was opened for reading", q(file.string()),
+                  "what you decide now is lost when it is closed; save a copy (Menu) to keep it");
     if (const auto& apart = document_.project().setApart(); !apart.empty())
       showProblem(counted(static_cast<int>(apart.size()), "decision can't be read and was set apart",
                           "decisions can't be read and were set apart"),

@@ -9,6 +9,7 @@
 #include "base/csv.h"
 #include "base/error.h"
 #include "base/files.h"
+#include "base/json_file.h"
 #include "base/numbers.h"
 #include "exposure/meter.h"
 #include "exposure/series.h"
@@ -233,18 +234,7 @@ SceneReadings readingsFromJson(const json& j, const std::string& file,
 SceneReadings readReadings(const fs::path& file, const std::optional<ExposureSettings>& exposure) {
   const std::string text = readText(file, kMostBytes), name = file.string();
   if (lowerExtension(file) == ".csv") return readingsFromJson(jsonOfTable(text, name), name, exposure);
-  int deepest = 0;
-  const auto guard = [&](int depth, json::parse_event_t, json&) {
-    return deepest = std::max(deepest, depth), depth < 8;
-  };
-  try {
-    return readingsFromJson(json::parse(text, guard), name, exposure);
-  } catch (const json::parse_error& e) {
-    refuse("this is no valid JSON", name, fmt::format("byte {}", e.byte),
-           "check commas, quotes and brackets");
-  } catch (const json::exception&) {  // a number beyond what can be counted
-    refuse("this is no valid JSON", name, "", "look for a number that is far too large");
-  }
+  return readingsFromJson(parseJson(text, name, 8), name, exposure);
 }
 
 json toJson(const SceneReadings& s) {

@@ -6,8 +6,7 @@ namespace edge {
 
 nlohmann::json toJson(const std::vector<Warning>& warnings) {
   nlohmann::json j = nlohmann::json::array();
-  for (const auto& w : warnings)
-    j.push_back({{"code", w.code}, {"message", w.message}, {"where", w.where}});
+  for (const auto& w : warnings) j.push_back({{"code", w.code}, {"message", w.message}, {"where", w.where}});
   return j;
 }
 

@@ -9,6 +9,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/json_file.h"
 
 using nlohmann::json;
 
@@ -91,7 +92,7 @@ const Patch* Chart::find(const std::string& name) const {
 }
 
 Chart readChart(const std::filesystem::path& file) {
-  return chartFromJson(json::parse(readText(file), nullptr, false), file);
+  return chartFromJson(readJsonFile(file), file);
 }
 
 Chart chartFromJson(const json& j, const std::filesystem::path& file, ChartLight light) {

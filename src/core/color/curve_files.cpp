@@ -8,6 +8,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/json_file.h"
 #include "base/numbers.h"
 #include "color/ocio.h"
 
@@ -139,7 +140,7 @@ std::shared_ptr<const Curve> readSpi1d(const fs::path& file) {
 }
 
 std::shared_ptr<const Curve> readJson(const fs::path& file) {
-  const auto j = nlohmann::json::parse(readText(file), nullptr, false);
+  const auto j = readJsonFile(file, 1u << 20);
   if (!j.is_object()) refuse(file, "not a JSON object", "");
   const auto number = [&](const char* key, bool needed, double fallback) {
     if (!j.contains(key)) {

@@ -113,8 +113,13 @@ ClipFacts readFacts(const fs::path& clip, const Progress& progress) {
     std::error_code ec;
     for (const auto& file : info.files)
       if (const auto t = fs::last_write_time(file, ec); !ec) f.modified = std::max(f.modified, secondsOf(t));
+    const std::string before = stampOf(info);
     f.hash = hashClip(info);
     f.slate = findSlate(*reader, kSlateSeconds, progress);
+    // One that grows has a hash of one moment and pictures of another.
+    if (stampOf(info) != before)
+      throw Error("the clip is still being written", clip.string(), "",
+                  "wait until it is copied, then look again");
   } catch (const Error& e) {
     f = {};
     f.path = clip, f.problem = e.problem(), f.remedy = e.remedy();

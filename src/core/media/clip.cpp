@@ -14,8 +14,10 @@ namespace edge {
 
 void requireSaneSize(const fs::path& file, std::int64_t width, std::int64_t height) {
   if (width < 1 || height < 1 || width > kMaxSide || height > kMaxSide || width * height > kMaxPixels)
-    throw Error(fmt::format("a picture of {} x {} can't be measured", width, height), file.string(), "header",
-                fmt::format("sides up to {} pixels are read; check that the file is whole", kMaxSide));
+    throw Error(
+        fmt::format("a picture of {} x {} can't be measured", width, height), file.string(), "header",
+        fmt::format("sides up to {} and {} million pixels in all are read; check that the file is whole",
+                    kMaxSide, kMaxPixels / 1000000));
 }
 
 std::unique_ptr<ClipReader> openClip(const fs::path& clip) {
@@ -63,6 +65,17 @@ FramesRead forEachFrame(ClipReader& reader, FrameWindow window, const Progress& 
 
 std::string hashClip(const ClipInfo& info) {
   return hashFiles(info.files);
+}
+
+std::string stampOf(const ClipInfo& info) {
+  std::string s;
+  for (const auto& f : info.files) {
+    std::error_code none, old;
+    const auto size = fs::file_size(f, none);
+    const auto time = fs::last_write_time(f, old).time_since_epoch().count();
+    s += fmt::format("{} {} {}\n", f.filename().string(), none ? 0 : size, old ? 0 : time);
+  }
+  return s;
 }
 
 }  // namespace edge

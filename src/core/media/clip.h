@@ -62,5 +62,7 @@ FramesRead forEachFrame(ClipReader& reader, FrameWindow window, const Progress& 
 
 // Content hash of all files of the clip.
 [[nodiscard]] std::string hashClip(const ClipInfo& info);
+// Size and time of every file of it: another stamp, and it was written to.
+[[nodiscard]] std::string stampOf(const ClipInfo& info);
 
 }  // namespace edge

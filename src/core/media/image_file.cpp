@@ -48,19 +48,68 @@ void requireHonestName(const fs::path& file) {
                 "first bytes", "give it its right extension: the extension decides how it is decoded");
 }
 
-// A truncated DPX reads without any error: compare with what the header promises (SMPTE ST 268-1, fields 5
-// and 2).
+// Of a DPX header (SMPTE ST 268-1), in its own byte order; past its end: 0.
+class DpxHeader {
+ public:
+  explicit DpxHeader(const fs::path& file) {
+    std::ifstream(file, std::ios::binary).read(reinterpret_cast<char*>(bytes_), sizeof bytes_);
+  }
+  [[nodiscard]] std::uint64_t u8(size_t at) const { return bytes_[at]; }
+  [[nodiscard]] std::uint64_t u16(size_t at) const {
+    return big() ? u8(at) << 8 | u8(at + 1) : u8(at + 1) << 8 | u8(at);
+  }
+  [[nodiscard]] std::uint64_t u32(size_t at) const {
+    return big() ? u16(at) << 16 | u16(at + 2) : u16(at + 2) << 16 | u16(at);
+  }
+
+ private:
+  [[nodiscard]] bool big() const { return bytes_[0] == 'S'; }
+  unsigned char bytes_[820] = {};
+};
+
+constexpr std::uint64_t kUnset = 0xffffffff;  // of any field that was left open
+
+// The fewest bytes that the first element of a picture takes: its lines without any padding. 0: run lengths,
+// or a descriptor that is not known.
+std::uint64_t leastBytesOf(const DpxHeader& h) {
+  const std::uint64_t width = h.u32(772), height = h.u32(776), descriptor = h.u8(800), bits = h.u8(803),
+                      packing = h.u16(804), encoding = h.u16(806);
+  // Table 1 of the standard: one component, three, four; what is shared by two pixels counts for each.
+  const std::uint64_t components = descriptor == 50                       ? 3
+                                   : descriptor == 51 || descriptor == 52 ? 4
+                                   : descriptor <= 9                      ? 1
+                                                                          : 0;
+  if (encoding == 1 || components == 0 || width > kUnset / 8 || height > kUnset) return 0;
+  const std::uint64_t samples = width * components;
+  const std::uint64_t line = bits == 10 && packing != 0   ? samples / 3 * 4
+                             : bits == 12 && packing != 0 ? samples * 2
+                                                          : samples * bits / 8;
+  return line * height;
+}
+
+// A truncated DPX reads without any error: compare with what the header promises (fields 5 and 2), and where
+// it leaves that open, with what the picture takes.
 void requireWholeDpx(const fs::path& file) {
-  unsigned char h[20] = {};
-  std::ifstream(file, std::ios::binary).read(reinterpret_cast<char*>(h), sizeof h);
-  const bool big = h[0] == 'S';
-  const auto u32 = [&](int at) {
-    return big ? (std::uint64_t(h[at]) << 24 | h[at + 1] << 16 | h[at + 2] << 8 | h[at + 3])
-               : (std::uint64_t(h[at + 3]) << 24 | h[at + 2] << 16 | h[at + 1] << 8 | h[at]);
-  };
-  const std::uint64_t promised = u32(16), have = fs::file_size(file);
-  if (promised != 0xffffffffu && have < promised)
+  const DpxHeader h(file);
+  const std::uint64_t have = fs::file_size(file), stated = h.u32(16);
+  std::uint64_t promised = stated == kUnset || stated == 0 ? 0 : stated;
+  if (h.u32(768 + 4) > 0 && h.u32(768 + 8) > 0) {
+    const std::uint64_t start = h.u32(808) == kUnset || h.u32(808) == 0 ? h.u32(4) : h.u32(808);
+    const std::uint64_t least = leastBytesOf(h);
+    if (start != kUnset && least > 0) promised = std::max(promised, start + least);
+  }
+  if (have < promised)
     throw Error("the file is truncated", file.string(), fmt::format("{} of {} bytes", have, promised),
+                "copy it again from the source");
+}
+
+// No coding of a picture packs it tighter; a header that promises more was damaged, or means to fill memory.
+constexpr std::uint64_t kTightest = 4096;
+
+void requirePlausible(const fs::path& file, std::uint64_t pixelBytes) {
+  if (pixelBytes / kTightest > fs::file_size(file))
+    throw Error("the file is too small for the picture it promises", file.string(),
+                fmt::format("{} bytes for {}", fs::file_size(file), pixelBytes),
                 "copy it again from the source");
 }
 
@@ -145,6 +194,7 @@ Still decodePicture(const fs::path& file, bool headerOnly) {
     return still;
   }
   const size_t pixelBytes = spec.format.size() * spec.nchannels, rowBytes = pixelBytes * spec.width;
+  requirePlausible(file, rowBytes * static_cast<std::uint64_t>(spec.height));
   auto samples = std::make_shared<std::vector<std::byte>>(rowBytes * spec.height);
   const bool good = input->read_image(0, 0, 0, spec.nchannels, spec.format, samples->data());
   const std::string complaint = input->geterror();

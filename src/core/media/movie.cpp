@@ -114,7 +114,8 @@ class MovieReader final : public ClipReader {
 
   void openContainer() {
     AVFormatContext* context = nullptr;
-    const int code = avformat_open_input(&context, file_.c_str(), nullptr, nullptr);
+    // Said to be a file: "take2:night.mkv" is no address.
+    const int code = avformat_open_input(&context, ("file:" + file_.string()).c_str(), nullptr, nullptr);
     if (code < 0)
       throw Error(
           "not a movie that can be read: " + words(code), file_.string(), "header",

@@ -7,6 +7,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/json_file.h"
 #include "base/numbers.h"
 #include "exposure/settings.h"
 #include "plan/blocks.h"
@@ -316,17 +317,7 @@ Recipe recipeFromJson(const json& j, const std::filesystem::path& file) {
 }
 
 json readRecipeJson(const std::filesystem::path& file) {
-  const std::string text = readText(file, 4u << 20);
-  // Nesting deeper than a recipe has is hostile.
-  int depth = 0;
-  const auto guard = [&](int d, json::parse_event_t, json&) { return depth = std::max(depth, d), d < 12; };
-  const json j = json::parse(text, guard, false);
-  if (j.is_discarded())
-    throw Error("this is no valid JSON", file.string(), "", "check commas, quotes and brackets");
-  if (depth >= 12)
-    throw Error("this is nested too deeply for a recipe", file.string(), "",
-                "use a recipe written by this program as a start");
-  return j;
+  return readJsonFile(file, kMostJsonBytes, 12);
 }
 
 json emptyRecipe() {

@@ -9,6 +9,7 @@
 #include "plan/recipe_spec.h"
 #include "project/decode_json.h"
 #include "project/noise_project.h"
+#include "project/same_clips.h"
 #include "project/setup.h"
 #include "recover/clip_decode.h"
 
@@ -134,26 +135,37 @@ Asked askedOf(const Project& p) {
 std::vector<Analysis> analysesOf(const Configuration& c, const fs::path& folder, const Asked& asked) {
   std::vector<Analysis> list;
   if (!isDecoded(c)) return list;
-  const auto add = [&](std::string result, const char* words, std::string hash, auto measure) {
+  const auto add = [&](std::string result, const char* words, std::string hash,
+                       std::initializer_list<ClipKind> kinds, auto measure) {
+    std::vector<ClipRecord> clips;
+    for (const auto& r : c.clips)
+      if (std::find(kinds.begin(), kinds.end(), r.kind) != kinds.end()) clips.push_back(r);
     list.push_back({c.id, std::move(result), c.label() + ", " + words, std::move(hash),
-                    [c, folder, measure](const Progress& p) { return toJson(measure(c, folder, p)); }});
+                    [c, folder, measure, clips = std::move(clips)](const Progress& p) {
+                      const SameClips same(clips, folder, p);
+                      const json figures = toJson(measure(c, folder, p));
+                      same.stillSame();
+                      return figures;
+                    }});
   };
+  static constexpr std::initializer_list<ClipKind> kOfWedge = {ClipKind::Wedge}, kOfBlack = {ClipKind::Black},
+                                                   kOfBracket = {ClipKind::Base, ClipKind::Take};
   const auto wedge = [](ClipKind kind, const std::optional<Raster>& r) {
     return [kind, r](const auto& x, const auto& at, const auto& p) { return measureAt(x, kind, at, p, r); };
   };
   if (hasWedge(c)) {
     const std::string hash = wedgeInputHash(c, folder);
-    add(kWedgeResult, "wedge", hash, wedge(ClipKind::Wedge, std::nullopt));
-    if (hasBlack(c)) add(kBlackResult, "cap on", hash, wedge(ClipKind::Black, std::nullopt));
+    add(kWedgeResult, "wedge", hash, kOfWedge, wedge(ClipKind::Wedge, std::nullopt));
+    if (hasBlack(c)) add(kBlackResult, "cap on", hash, kOfBlack, wedge(ClipKind::Black, std::nullopt));
     if (asked.raster)
-      add(wedgeResultKind(asked.raster), "wedge at the delivery raster", hash,
+      add(wedgeResultKind(asked.raster), "wedge at the delivery raster", hash, kOfWedge,
           wedge(ClipKind::Wedge, asked.raster));
   }
   if (hasBracket(c))
-    add(kLatitudeResult, "bracket", latitudeInputHash(c, folder),
+    add(kLatitudeResult, "bracket", latitudeInputHash(c, folder), kOfBracket,
         [](const auto& x, const auto& at, const auto& p) { return measureLatitude(seriesOf(x, at), p); });
   if (hasBracket(c) && !asked.look.empty() && fs::exists(asked.look))
-    add(kLookResult, "bracket under the look", lookInputHash(c, folder, asked.look),
+    add(kLookResult, "bracket under the look", lookInputHash(c, folder, asked.look), kOfBracket,
         [look = asked.look](const auto& x, const auto& at, const auto& p) {
           Series s = seriesOf(x, at);
           s.look = look;

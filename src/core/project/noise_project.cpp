@@ -5,6 +5,7 @@
 #include "base/hash.h"
 #include "base/json_numbers.h"
 #include "project/decode_json.h"
+#include "project/same_clips.h"
 #include "project/setup.h"
 #include "recover/clip_decode.h"
 
@@ -205,7 +206,10 @@ std::vector<Analysis> noiseAnalysesOf(const NoiseSubject& s, const fs::path& fol
     if (clips.empty() || (job.onChart && !hasChartLight(s.setup))) continue;
     list.push_back({s.setup.id, job.result, s.label() + ", " + job.words, inputHash(s, folder, clips),
                     [s, folder, clips, measure = job.measure](const Progress& p) {
-                      return measure(s, folder, clips, p);
+                      const SameClips same(clips, folder, p);
+                      json figures = measure(s, folder, clips, p);
+                      same.stillSame();
+                      return figures;
                     }});
   }
   return list;

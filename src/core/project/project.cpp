@@ -218,12 +218,25 @@ std::unique_ptr<Project> Project::create(const fs::path& file, const std::string
 namespace {
 
 [[noreturn]] void cannotOpen(const fs::path& file, const SQLite::Exception& e) {
-  if (e.getErrorCode() == SQLITE_READONLY || e.getErrorCode() == SQLITE_CANTOPEN)
-    throw Error("the project can't be opened for writing", file.string(), "",
-                "allow writing to the file and its folder");
-  if (e.getErrorCode() == SQLITE_BUSY)
-    throw Error("the project is in use by another program", file.string(), "", "close it there first");
-  damaged(file, e.what());
+  switch (e.getErrorCode()) {
+    case SQLITE_READONLY:
+    case SQLITE_CANTOPEN:
+      throw Error("the project can't be opened for writing", file.string(), "",
+                  "allow writing to the file and its folder");
+    case SQLITE_BUSY:
+    case SQLITE_LOCKED:
+      throw Error("the project is in use by another program", file.string(), "", "close it there first");
+    case SQLITE_FULL:
+      throw Error("no room left to write the project", file.string(), "",
+                  "free some space and repeat; what was stored before is safe");
+    case SQLITE_IOERR:
+      throw Error(std::string("the disk fails: ") + e.what(), file.string(), "",
+                  "check the disk and its room, copy the project elsewhere; what was stored before is safe");
+    case SQLITE_NOMEM:
+      throw Error("not enough memory for the project", file.string(), "", "close other programs");
+    default:
+      damaged(file, e.what());
+  }
 }
 
 // A file name in an URI (RFC 3986): everything but plain letters by its code.
@@ -272,7 +285,10 @@ std::unique_ptr<Project> Project::open(const fs::path& file) {
   try {
     return checked(file, std::make_unique<Store>(file.string(), SQLite::OPEN_READWRITE));
   } catch (const SQLite::Exception& e) {
-    cannotOpen(file, e);
+    if (e.getErrorCode() != SQLITE_READONLY && e.getErrorCode() != SQLITE_CANTOPEN) cannotOpen(file, e);
+    auto project = read(file);  // on media that can't be written to
+    project->readOnly_ = true;
+    return project;
   } catch (const json::exception& e) {
     damaged(file, e.what());
   }
@@ -305,7 +321,7 @@ std::string Project::id() const {
   return upper(hashBytes(title()).substr(0, 6));  // projects from before version 4
 }
 
-std::int64_t Project::addConfiguration(const Configuration& c) {
+std::int64_t Project::addConfiguration(const Configuration& c) try {
   SQLite::Transaction transaction(store_->db);
   SQLite::Statement insert(store_->db,
                            "INSERT INTO configuration (body, mode, iso, light, decode, display, wedge_chart, "
@@ -317,6 +333,8 @@ std::int64_t Project::addConfiguration(const Configuration& c) {
   for (const auto& clip : c.clips) store_->addClip(id, clip);
   transaction.commit();
   return id;
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
 std::vector<Configuration> Project::configurations() const {
@@ -361,7 +379,7 @@ std::vector<Configuration> Project::configurations() const {
   return list;
 }
 
-void Project::setSetup(const Configuration& c) {
+void Project::setSetup(const Configuration& c) try {
   SQLite::Statement put(
       store_->db,
       "UPDATE configuration SET decode=?, display=?, wedge_chart=?, bench_chart=?, regions=? "
@@ -370,24 +388,30 @@ void Project::setSetup(const Configuration& c) {
   put.bind(6, c.id);
   if (put.exec() != 1)
     throw Error("there is no such configuration in the project", file_.string(), c.label(), "open it again");
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
-void Project::setClips(std::int64_t configuration, const std::vector<ClipRecord>& clips) {
+void Project::setClips(std::int64_t configuration, const std::vector<ClipRecord>& clips) try {
   SQLite::Transaction transaction(store_->db);
   SQLite::Statement remove(store_->db, "DELETE FROM clip WHERE configuration=?");
   remove.bind(1, configuration);
   remove.exec();
   for (const auto& clip : clips) store_->addClip(configuration, clip);
   transaction.commit();
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
-std::int64_t Project::appendLog(const LogEntry& entry) {
+std::int64_t Project::appendLog(const LogEntry& entry) try {
   SQLite::Statement put(store_->db,
                         "INSERT INTO log (at, slate, kind, value) VALUES (CASE WHEN ?1='' THEN "
                         "strftime('%Y-%m-%dT%H:%M:%fZ','now') ELSE ?1 END, ?2, ?3, ?4)");
   put.bind(1, entry.at), put.bind(2, entry.slate), put.bind(3, entry.kind), put.bind(4, entry.value.dump());
   put.exec();
   return store_->db.getLastInsertRowid();
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
 std::vector<LogEntry> Project::log() const {
@@ -452,7 +476,7 @@ std::vector<Decision> Project::decisions() const {
   return list;
 }
 
-void Project::setDecision(const Decision& d) {
+void Project::setDecision(const Decision& d) try {
   SQLite::Transaction transaction(store_->db);
   if (d.value.is_null()) {
     SQLite::Statement remove(store_->db, "DELETE FROM decision WHERE configuration=? AND take=? AND key=?");
@@ -468,16 +492,20 @@ void Project::setDecision(const Decision& d) {
     put.exec();
   }
   transaction.commit();
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
 void Project::storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
-                          const json& result) {
+                          const json& result) try {
   SQLite::Transaction transaction(store_->db);
   SQLite::Statement put(
       store_->db, "INSERT OR REPLACE INTO result (configuration, kind, input_hash, value) VALUES (?,?,?,?)");
   put.bind(1, configuration), put.bind(2, kind), put.bind(3, inputHash), put.bind(4, result.dump());
   put.exec();
   transaction.commit();
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
 std::optional<json> Project::result(std::int64_t configuration, const std::string& kind,
@@ -514,10 +542,12 @@ bool Project::hasResult(std::int64_t configuration, const std::string& kind,
   return q.executeStep();
 }
 
-void Project::writeTo(const fs::path& file) const {
+void Project::writeTo(const fs::path& file) const try {
   SQLite::Statement q(store_->db, "VACUUM INTO ?");
   q.bind(1, file.string());
   q.exec();
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file, e);
 }
 
 std::vector<std::string> Project::integrityProblems() const {

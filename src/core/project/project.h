@@ -64,7 +64,8 @@ class Project {
  public:
   static constexpr int kSchemaVersion = 5;
 
-  // Errors: exists already; not a project; damaged; from a newer version.
+  // Opened where it can't be written to, it is as read() gives it. Errors: exists already; not a project;
+  // damaged; from a newer version.
   [[nodiscard]] static std::unique_ptr<Project> create(const std::filesystem::path& file,
                                                        const std::string& title, const std::string& id = "");
   [[nodiscard]] static std::unique_ptr<Project> open(const std::filesystem::path& file);
@@ -75,6 +76,7 @@ class Project {
 
   [[nodiscard]] const std::filesystem::path& file() const { return file_; }
   [[nodiscard]] std::filesystem::path folder() const { return file_.parent_path(); }
+  [[nodiscard]] bool isReadOnly() const { return readOnly_; }  // what is stored now is lost when it is closed
   [[nodiscard]] std::string title() const;
   [[nodiscard]] std::string id() const;  // 6 hexadecimal digits, on every slate
 
@@ -151,6 +153,7 @@ class Project {
   std::filesystem::path file_;
   std::unique_ptr<Store> store_;
   std::vector<std::string> setApart_;
+  bool readOnly_ = false;
 };
 
 }  // namespace edge

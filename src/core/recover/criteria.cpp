@@ -9,6 +9,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/json_file.h"
 #include "base/numbers.h"
 #include "recover/latitude.h"
 
@@ -220,7 +221,7 @@ CriteriaProfile::CriteriaProfile() {
 }
 
 CriteriaProfile owned(CriteriaProfile p) {
-  if (!p.name.starts_with(kOwnProfile)) p.name = std::string(kOwnProfile) + " after " + p.name;
+  if (!p.name.starts_with(kOwnProfile)) p.name = fmt::format("{} after {}", kOwnProfile, p.name);
   return p;
 }
 
@@ -295,10 +296,8 @@ CriteriaProfile criteriaProfileFrom(const json& j) {
 
 CriteriaProfile readProfile(const std::filesystem::path& file) {
   const std::string name = file.string();
-  const json j = json::parse(readText(file, 1u << 20), nullptr, false);
-  if (j.is_discarded() || !j.is_object())
-    throw Error("this is no valid JSON", name, "", "check commas, quotes and brackets");
-  if (j.value("format", json()) != kFormat || j.value("version", json()) != kVersion)
+  const json j = readJsonFile(file, 1u << 20);
+  if (!j.is_object() || j.value("format", json()) != kFormat || j.value("version", json()) != kVersion)
     throw Error("this is no criteria profile", name, "format",
                 R"(a profile starts with "format": "edge-test-profile", "version": 1)");
   const json limits = j.value("limits", json::object());

@@ -8,6 +8,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/json_file.h"
 #include "base/units.h"
 #include "color/ocio.h"
 
@@ -85,7 +86,7 @@ const std::vector<StressStep>& standardStress() {
 
 std::vector<StressStep> readStress(const std::filesystem::path& file) {
   const std::string name = file.string();
-  const json j = json::parse(readText(file, 1u << 20), nullptr, false);
+  const json j = readJsonFile(file, 1u << 20);
   if (!j.is_object() || j.value("format", json()) != kFormat || j.value("version", json()) != kVersion)
     throw Error("this is no stress grade", name, "format",
                 R"(such a file starts with "format": "edge-test-stress", "version": 1)");

@@ -7,6 +7,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/json_file.h"
 #include "media/formats.h"
 
 using nlohmann::json;
@@ -111,7 +112,7 @@ void requireKind(const Series& s, const fs::path& file, const std::vector<std::s
 }
 
 Series readSeries(const fs::path& file) {
-  const json j = json::parse(readText(file), nullptr, false);
+  const json j = readJsonFile(file);
   if (!j.is_object()) refuse(file, "", "not a JSON object");
   if (j.value("format", json()) != "edge-test-series") refuse(file, "format", "this is no edge-test-series");
   if (j.value("version", json()) != 1) refuse(file, "version", "only version 1 is read");

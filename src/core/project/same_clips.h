@@ -1,0 +1,20 @@
+// What is measured must be what was linked. Clips are hashed when they are read, once as long as no file of
+// theirs changes its size or time; another content is said and never stored as the result of what was linked.
+#pragma once
+#include "project/project.h"
+
+namespace edge {
+
+class SameClips {
+ public:
+  // Throws Error where a clip is not the one that its record names.
+  SameClips(const std::vector<ClipRecord>& clips, const std::filesystem::path& folder,
+            const Progress& progress);
+  // Throws Error where a file changed since.
+  void stillSame() const;
+
+ private:
+  std::vector<std::pair<std::filesystem::path, std::string>> stamps_;
+};
+
+}  // namespace edge

@@ -1,0 +1,85 @@
+// What is measured is what was linked: another content under the same name is said, and nothing of it is
+// kept.
+#include "project/same_clips.h"
+
+#include <gtest/gtest.h>
+
+#include <thread>
+
+#include "media/clip.h"
+#include "project/analysis.h"
+#include "support/support.h"
+
+namespace edge {
+namespace {
+
+namespace fs = std::filesystem;
+
+std::vector<float> grey(float level) {
+  return std::vector<float>(3 * 64 * 48, level);
+}
+
+// A wedge of two patches over the whole picture, and a project that links it.
+struct Linked {
+  test::TempFolder folder;
+  std::unique_ptr<Project> project;
+  fs::path clip;
+
+  Linked() : clip(folder / "wedge.exr") {
+    test::writeImage(clip, 64, 48, 3, grey(0.25F), 32);
+    project = Project::create(folder / "p.edgetest", "Rope works");
+    Configuration c;
+    c.body = "Tarn M1", c.mode = "raw", c.iso = 400, c.decode.curve = "linear";
+    c.wedge.referenceWidth = 64, c.wedge.referenceHeight = 48;
+    for (int i = 0; i < 2; ++i) {
+      Patch p;
+      const double x = 32.0 * i;
+      p.name = std::to_string(i + 1), p.stops = -i;
+      p.corners = {{{x, 0}, {x + 32, 0}, {x + 32, 48}, {x, 48}}};
+      c.wedge.patches.push_back(p);
+    }
+    ClipRecord r;
+    r.kind = ClipKind::Wedge, r.name = "wedge", r.path = "wedge.exr",
+    r.hash = hashClip(openClip(clip)->info());
+    c.clips = {r};
+    project->addConfiguration(c);
+  }
+  // Times of files are coarse on some disks.
+  void write(float level) {
+    std::this_thread::sleep_for(std::chrono::milliseconds(20));
+    test::writeImage(clip, 64, 48, 3, grey(level), 32);
+  }
+};
+
+TEST(SameClips, AReplacedClipIsSaidAndNothingOfItIsStored) {
+  Linked l;
+  l.write(0.5F);
+  try {
+    analyseAll(*l.project, Progress());
+    FAIL() << "another clip was measured";
+  } catch (const Error& e) {
+    EXPECT_NE(std::string(e.what()).find("not the one that was linked"), std::string::npos) << e.what();
+    EXPECT_NE(std::string(e.what()).find("wedge.exr"), std::string::npos);
+  }
+  EXPECT_FALSE(storedWedge(*l.project, l.project->configurations()[0]));
+  // The right one is back: it is measured, and its figures are its own.
+  l.write(0.25F);
+  analyseAll(*l.project, Progress());
+  const auto m = storedWedge(*l.project, l.project->configurations()[0]);
+  ASSERT_TRUE(m);
+  EXPECT_NEAR(m->patches[0].channel[kY].mean, 0.25, 1e-6);
+}
+
+TEST(SameClips, AClipThatChangesWhileItIsMeasuredIsSaid) {
+  Linked l;
+  const SameClips same(l.project->configurations()[0].clips, l.folder.path(), Progress());
+  same.stillSame();
+  l.write(0.25F);  // the same content, written anew: it may have been cut for a moment
+  EXPECT_THROW(same.stillSame(), Error);
+  EXPECT_THROW(
+      SameClips({ClipRecord{1, ClipKind::Wedge, "gone", {}, "gone.exr", "00"}}, l.folder.path(), Progress()),
+      Error);
+}
+
+}  // namespace
+}  // namespace edge
