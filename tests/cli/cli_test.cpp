@@ -195,7 +195,7 @@ TEST_F(CliRange, BadChartsAreRefusedWithThePatch) {
   const auto patch = [](const char* corners, const char* stops) {
     return fmt::format(R"({{"name":"7","corners":{},"stops":{}}})", corners, stops);
   };
-  expectError(chart("{"), 1, "not a JSON object");
+  expectError(chart("{"), 1, "line 1, column 2");
   expectError(chart("{}"), 1, "no edge-test-chart");
   expectError(chart(R"({"format":"edge-test-chart","version":9})"), 1, "version 1");
   expectError(chart(head + "]}"), 1, "no patches");
@@ -205,7 +205,7 @@ TEST_F(CliRange, BadChartsAreRefusedWithThePatch) {
   expectError(chart(head + patch("[[10,10],[90,10],[90,90],[10,90]]", "1e300") + "]}"), 1, "outside");
   expectError(chart(head + patch("[[10,10],[90,10],[90,90],[10,90]]", "\"x\"") + "]}"), 1, "number");
   expectError(chart(head + patch("[[10,10],[14,10],[14,14],[10,14]]", "0") + "]}"), 1, "too small");
-  expectError(chart(std::string(200, '[')), 1, "not a JSON object");
+  expectError(chart(std::string(200, '[')), 1, "nested too deeply");
 }
 
 TEST_F(CliRange, BadClipsAreRefusedInOneLine) {

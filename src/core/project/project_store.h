@@ -1,0 +1,36 @@
+// Inside of the project: its database, shared by opening (project_open.cpp) and by what is read and written
+// (project.cpp).
+#pragma once
+#include <SQLiteCpp/SQLiteCpp.h>
+
+#include "project/project.h"
+
+namespace edge {
+
+struct Project::Store {
+  Store(const std::string& name, int flags) : db(name, flags, 5000) {}
+  SQLite::Database db;
+
+  void prepare() {
+    db.exec("PRAGMA journal_mode=WAL");
+    db.exec("PRAGMA synchronous=FULL");
+    db.exec("PRAGMA foreign_keys=ON");
+    db.exec("PRAGMA trusted_schema=OFF");
+  }
+
+  void addClip(std::int64_t configuration, const ClipRecord& clip);
+
+  int version() { return db.execAndGet("PRAGMA user_version").getInt(); }
+
+  // Ours, of a version that can be read, and nothing in it that would run by itself. Throws Error.
+  void check(const std::filesystem::path& file);
+  void migrate();
+};
+
+[[noreturn]] void damaged(const std::filesystem::path& file, const std::string& detail);
+// As what SQLite says is told to a person.
+[[noreturn]] void cannotOpen(const std::filesystem::path& file, const SQLite::Exception& e);
+// Two projects of one title must not read each other's slates: what marks them apart.
+[[nodiscard]] std::string markOf(const std::string& text);
+
+}  // namespace edge
