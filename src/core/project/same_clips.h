@@ -1,6 +1,7 @@
 // What is measured must be what was linked. Clips are hashed when they are read, once as long as no file of
 // theirs changes its size or time; another content is said and never stored as the result of what was linked.
 #pragma once
+#include "media/clip.h"
 #include "project/project.h"
 
 namespace edge {
@@ -14,7 +15,7 @@ class SameClips {
   void stillSame() const;
 
  private:
-  std::vector<std::pair<std::filesystem::path, std::string>> stamps_;
+  std::vector<std::pair<ClipInfo, std::string>> stamps_;
 };
 
 }  // namespace edge
