@@ -147,5 +147,17 @@ TEST(CorrectionFiles, OnlyWhatIsACdlIsCalledOne) {
   EXPECT_FALSE(asCdl(up, {0.05, 0.05, 0.05}));
 }
 
+TEST(LookFiles, ATableOfManyMegabytesIsRefusedBeforeItIsParsed) {
+  const test::TempFolder folder;
+  test::writeText(folder / "big.clf", "<?xml version=\"1.0\"?><ProcessList id=\"a\" compCLFversion=\"3\">");
+  std::filesystem::resize_file(folder / "big.clf", 200u << 20);
+  try {
+    (void)makeCurve((folder / "big.clf").string());
+    FAIL() << "read";
+  } catch (const Error& e) {
+    EXPECT_NE(std::string(e.what()).find("200 MB"), std::string::npos) << e.what();
+  }
+}
+
 }  // namespace
 }  // namespace edge

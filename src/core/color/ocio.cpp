@@ -1,6 +1,7 @@
 #include "color/ocio.h"
 
 #include <OpenColorIO/OpenColorIO.h>
+#include <fmt/format.h>
 
 #include <cmath>
 
@@ -12,8 +13,15 @@ namespace OCIO = OCIO_NAMESPACE;
 namespace edge {
 namespace {
 
+// A cube of 90 steps as text; the library takes long over what is larger.
+constexpr std::uintmax_t kMostTableBytes = 24u << 20;
+
 OCIO::ConstCPUProcessorRcPtr open(const std::filesystem::path& file) {
   requireReadable(file);
+  if (const auto bytes = std::filesystem::file_size(file); bytes > kMostTableBytes)
+    throw Error(
+        "the table is too large", file.string(), fmt::format("{} MB", bytes >> 20),
+        fmt::format("tables of up to {} MB are read: export it with fewer steps", kMostTableBytes >> 20));
   try {
     const auto config = OCIO::Config::CreateRaw();
     const auto transform = OCIO::FileTransform::Create();
