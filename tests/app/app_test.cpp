@@ -215,6 +215,13 @@ TEST(FindingsView, ExportsAreWrittenAndFailuresAreSaidInPlace) {
     const std::string list = readText(out / "i.txt");
     EXPECT_GE(static_cast<size_t>(std::count(list.begin(), list.end(), '\n')), expected);
   }
+  if (std::system(("pdftotext " + (out / "r.pdf").string() + " " + (out / "r.txt").string() + " 2>/dev/null")
+                      .c_str()) == 0) {
+    const std::string text = readText(out / "r.txt");
+    for (const char* word :
+         {"Not established by this test", "Situations", "SNR 10", "To be checked", "method"})
+      EXPECT_NE(text.find(word), std::string::npos) << word;
+  }
   stage->exportTo(E::Csv, out / "no" / "such" / "b.csv");
   ASSERT_TRUE(waitFor([&] { return !stage->writing(); }));
   settle();

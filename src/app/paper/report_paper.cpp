@@ -4,7 +4,10 @@
 #include <QPainter>
 #include <QPdfWriter>
 #include <QTextDocument>
+#include <algorithm>
+#include <cmath>
 
+#include "base/numbers.h"
 #include "paper/pdf.h"
 #include "theme/text.h"
 #include "theme/tokens.h"
@@ -47,23 +50,54 @@ void drawText(QPainter& p, const std::string& html, const QString& title,
   }
 }
 
-void drawStills(QPainter& p, const Report& report, const Finding& f, const std::function<void()>& newPage) {
+// Luma signal to noise of every step, stops from grey, with the thresholds of the range.
+void drawSnr(QPainter& p, const QRectF& area, const std::vector<std::pair<double, double>>& points) {
+  constexpr double kFrom = -10, kTo = 10, kLow = -1, kHigh = 10;  // stops; log2 SNR
+  const Theme t = paperTheme();
+  const QRectF plot = area.adjusted(8, 2, -8, -16);
+  const auto at = [&](double stops, double snr) {
+    return QPointF(plot.left() + (std::clamp(stops, kFrom, kTo) - kFrom) / (kTo - kFrom) * plot.width(),
+                   plot.bottom() - (std::clamp(snr, kLow, kHigh) - kLow) / (kHigh - kLow) * plot.height());
+  };
+  p.setFont(typeface(8));
+  for (const double snr : {1.0, 2.0, 10.0, 100.0}) {
+    const double y = at(0, std::log2(snr)).y();
+    p.setPen(QPen(t.rule, 0.5));
+    p.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y));
+    p.setPen(t.quiet);
+    p.drawText(QPointF(plot.left(), y - 2), QString("SNR %1").arg(snr));
+  }
+  for (int stops = static_cast<int>(kFrom); stops <= static_cast<int>(kTo); stops += 5)
+    p.drawText(QRectF(at(stops, 0).x() - 20, plot.bottom() + 2, 40, 12), Qt::AlignHCenter,
+               stops == 0 ? QString("grey") : q(formatSigned(stops, 0)));
+  QPolygonF line;
+  for (const auto& [stops, snr] : points) line << at(stops, snr);
+  p.setPen(QPen(t.text, 1));
+  p.drawPolyline(line);
+  p.setBrush(t.text);
+  for (const QPointF& dot : line) p.drawEllipse(dot, 1.5, 1.5);
+  p.setBrush(Qt::NoBrush);
+}
+
+// Stills, then the plot, four rows a page.
+void drawPictures(QPainter& p, const Report& report, const Finding& f, const std::function<void()>& newPage) {
   constexpr double kTop = 76, kBetween = 4;
   const double height = (kPageHeight - kTop - kFoot) / kRows - kBetween,
                width = height * kStillWidth / kStillHeight;
-  int at = 0;
-  for (const auto& s : report.stills) {
-    if (s.configuration != f.configuration.id) continue;
-    if (at % (kColumns * kRows) == 0) {
+  int used = 0;
+  const auto next = [&] {
+    if (used % (kColumns * kRows) == 0) {
       newPage();
       drawPageHeader(p, q(f.configuration.label()), kScreenLegend);
     }
-    const int cell = at++ % (kColumns * kRows);
-    const QImage picture = QImage::fromData(QByteArray::fromBase64(QByteArray::fromStdString(s.jpeg)));
-    p.drawImage(QRectF(kPageMargin + cell % kColumns * (width + 2 * kBetween),
-                       kTop + cell / kColumns * (height + kBetween), width, height),
-                picture);
-  }
+    const int cell = used++ % (kColumns * kRows);
+    return QRectF(kPageMargin + cell % kColumns * (width + 2 * kBetween),
+                  kTop + cell / kColumns * (height + kBetween), width, height);
+  };
+  for (const auto& s : report.stills)
+    if (s.configuration == f.configuration.id)
+      p.drawImage(next(), QImage::fromData(QByteArray::fromBase64(QByteArray::fromStdString(s.jpeg))));
+  if (const auto points = snrCurve(f); points.size() > 1) drawSnr(p, next(), points);
 }
 
 }  // namespace
@@ -77,7 +111,7 @@ void writeReportPdf(const std::filesystem::path& file, const Report& report) {
     for (const auto& f : report.findings) {
       newPage();
       drawCardPages(p, f, title, newPage);
-      drawStills(p, report, f, newPage);
+      drawPictures(p, report, f, newPage);
     }
     drawText(p, reportBack(report), title, newPage);
   });

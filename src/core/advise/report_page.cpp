@@ -129,7 +129,7 @@ std::string plot(const Finding& f) {
         kWidth, y(std::log2(snr)), y(std::log2(snr)) - 2, snr);
   for (int stops = static_cast<int>(kFrom); stops <= static_cast<int>(kTo); stops += 2)
     s += fmt::format("<text x=\"{:.1f}\" y=\"{:g}\" font-size=\"10\" text-anchor=\"middle\">{}</text>",
-                     x(stops), kPlotHeight + 16, formatSigned(stops, 0));
+                     x(stops), kPlotHeight + 16, stops == 0 ? "grey" : formatSigned(stops, 0));
   std::string path;
   for (const auto& [stops, snr] : points) {
     path += fmt::format("{}{:.1f} {:.1f}", path.empty() ? "M" : "L", x(stops), y(snr));
