@@ -43,7 +43,7 @@ TEST(JsonFile, ThirtyMegabytesOfBracketsAreRefusedAtOnce) {
 }
 
 TEST(Errors, AreOneLineOfAtMostFourHundredCharacters) {
-  const Error e(std::string(300, 'a') + "\n" + std::string(300, 'b'), std::string(4000, 'p'), "line\n3",
+  const Error e(fmt::format("{:a>300}\n{:b>300}", "", ""), std::string(4000, 'p'), "line\n3",
                 "the remedy stays");
   const std::string line = e.what();
   EXPECT_LE(line.size(), 400U);
