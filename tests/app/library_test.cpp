@@ -93,6 +93,37 @@ TEST_F(LibraryWindow, ATestIsFoundSetAgainstAnotherAndPlannedAgain) {
   qunsetenv("XDG_CACHE_HOME");
 }
 
+TEST_F(LibraryWindow, TheLongestNamesWidenNothing) {
+  QTemporaryDir temp;
+  qputenv("XDG_CACHE_HOME", "/nonexistent");
+  const fs::path deep = fs::path(temp.path().toStdString()) / std::string(200, 'f');
+  fs::create_directories(deep);
+  for (const char* name : {"a", "b"}) {
+    const auto p =
+        Project::create(deep / (std::string(200, *name) + ".edgetest"), std::string(300, *name), name);
+    Configuration c;
+    c.body = std::string(300, 'B'), c.light = std::string(100, 'L'), c.iso = 800;
+    c.mode = std::string(100, 'M');
+    p->addConfiguration(c);
+  }
+  open(deep / (std::string(200, 'a') + ".edgetest"));
+  w_->resize(1210, 670);
+  for (const auto page :
+       {FindingsStage::Library, FindingsStage::Bodies, FindingsStage::Scene, FindingsStage::Board}) {
+    stage_->showPage(page);
+    ASSERT_TRUE(waitFor([&] { return !this->page().reading(); }));
+    settle();
+    EXPECT_LE(w_->width(), 1210) << page;
+    // What path and foot leave of 670 pixels.
+    EXPECT_LE(stage_->minimumSizeHint().height(), 670 - 89) << page;
+  }
+  stage_->showPage(FindingsStage::Library);
+  ASSERT_TRUE(waitFor([&] { return !this->page().reading(); }));
+  EXPECT_EQ(this->page().model().rowCount(), 2);
+  EXPECT_LE(w_->minimumSizeHint().width(), 1210);
+  qunsetenv("XDG_CACHE_HOME");
+}
+
 TEST_F(LibraryWindow, AnEmptyFolderAndADamagedProjectSaySo) {
   QTemporaryDir temp;
   qputenv("XDG_CACHE_HOME", "/nonexistent");

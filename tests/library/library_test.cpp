@@ -27,7 +27,8 @@ void makeProject(const fs::path& file, const std::string& title, int body, const
   const auto p = Project::create(file, title);
   for (const double iso : {800.0, 3200.0}) {
     Configuration c;
-    c.body = kBodies[body % 3], c.mode = "log", c.iso = iso;
+    c.body = kBodies[body % 3], c.iso = iso;
+    c.mode = "log";
     p->addConfiguration(c);
   }
   p->appendLog({0, day + "T10:00:00.000Z", "", "note", {{"text", "rope"}}});
@@ -72,7 +73,7 @@ TEST(Library, AThousandProjectsAreSearchedInUnderASecondAndTheIndexIsMadeAgain) 
   EXPECT_EQ(searchLibrary(library, "pel 3200 2017").size(), expected) << "a word may be begun";
   // Rebuilt, thrown away or damaged: the same library.
   EXPECT_EQ(readLibrary(shelf, index, true, Progress()).readAnew, 1000U);
-  test::writeText(index, "{\"format\": \"edge-test-library-index\", \"version\": 2, \"projects\": [{}]}");
+  test::writeText(index, "{\"format\": \"edge-test-library-index\", \"version\": 4, \"projects\": [{}]}");
   EXPECT_EQ(readLibrary(shelf, index, false, Progress()).readAnew, 1000U);
   // What changed is read, nothing else; what is gone is gone.
   fs::remove(shelf / "1/p0001.edgetest");
@@ -153,10 +154,25 @@ TEST(Library, HostileFilesAreNamedAndTheRestIsRead) {
     EXPECT_EQ(again.projects[i].problem, library.projects[i].problem);
   // A window asked to open them says the same, and does not fall over.
   for (const auto& p : library.projects)
-    if (!p.problem.empty() && p.file != "bytes.edgetest" &&
-        p.file != "tables.edgetest") {
+    if (!p.problem.empty() && p.file != "bytes.edgetest" && p.file != "tables.edgetest") {
       EXPECT_THROW((void)Project::open(shelf / p.file), Error) << p.file;
     }
+}
+
+// A note of years later is no test of that day.
+TEST(Library, ATestHasTheDayItWasShot) {
+  const test::TempFolder folder;
+  makeProject(folder / "a.edgetest", "Rope works", 0, "2020-03-04");
+  const auto dayOf = [&] { return testedOf(*Project::read(folder / "a.edgetest"), "a")[0].date; };
+  const auto add = [&](const char* day, const char* kind) {
+    Project::open(folder / "a.edgetest")
+        ->appendLog({0, std::string(day) + "T10:00:00Z", "1", kind, nlohmann::json::object()});
+  };
+  add("2026-11-27", "note");
+  EXPECT_EQ(dayOf(), "2020-03-04");
+  add("2020-03-05", "done"), add("2020-03-06", "done"), add("2026-11-27", "note");
+  EXPECT_EQ(dayOf(), "2020-03-06");
+  EXPECT_FALSE(testedOf(*Project::read(folder / "a.edgetest"), "a")[0].dateOfFile);
 }
 
 TEST(Library, NamesOfOthersAreDisarmedInTables) {
@@ -177,7 +193,8 @@ TEST(Shelf, AStrangersProjectIsCopiedWithItsFiguresAndNoPathOfTheReaders) {
   {
     const auto p = Project::create(folder / "theirs/Test.edgetest", "Rope works");
     Configuration c;
-    c.body = "Tarn M1", c.mode = "log", c.iso = 800, c.decode.curve = "curves/own.csv";
+    c.body = "Tarn M1", c.iso = 800, c.decode.curve = "curves/own.csv";
+    c.mode = "log";
     ClipRecord clip;
     clip.kind = ClipKind::Base, clip.name = "base", clip.path = "../../home/base.mkv", clip.hash = "00";
     c.clips = {clip};

@@ -106,6 +106,21 @@ TEST(Retest, BothEdgesMovedAlikeAreAnExposure) {
   EXPECT_EQ(r.warnings[0].code, "base-moved");
 }
 
+// Another raster, sampling or codec is another noise a pixel, whatever the body does.
+TEST(Retest, WhatWasRecordedOtherwiseIsNoChangeOfTheBody) {
+  Tested a = rope("2025-03-02"), b = rope("2026-11-27");
+  a.raster = "3840 x 2160", b.raster = "1920 x 1080";
+  of(b, TestedFigure::Range).stops = 13;
+  EXPECT_EQ(retest(a, b).change, Change::NotKnown);
+  EXPECT_NE(retest(a, b).sentence.find("3840 x 2160 then and 1920 x 1080 now"), std::string::npos);
+  b.raster = a.raster, a.said = {"few-frames"}, b.said = {"few-frames", "filtered"};
+  const Retest r = retest(a, b);
+  EXPECT_EQ(r.change, Change::Changed);
+  ASSERT_FALSE(r.warnings.empty());
+  EXPECT_NE(r.warnings[0].message.find("filtered"), std::string::npos);
+  EXPECT_EQ(r.warnings[0].message.find("few frames"), std::string::npos) << "both said that";
+}
+
 TEST(Retest, CopiesOfOneProjectAreNoRetest) {
   Tested a = rope("2025-03-02"), b = rope("2026-11-27");
   a.project = "5A17A0", b.project = "5A17A1";

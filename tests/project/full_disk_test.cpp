@@ -34,7 +34,8 @@ TEST(FullDisk, NothingHalfIsLeftAndItIsSaid) {
     const auto p = Project::create(project, "Rope works");
     for (int i = 0; i < 150; ++i) {
       Configuration c;
-      c.body = "Tarn M1 " + std::string(300, 'x'), c.mode = "log", c.iso = 100.0 + i;
+      c.body = "Tarn M1 " + std::string(300, 'x'), c.iso = 100.0 + i;
+      c.mode = "log";
       p->addConfiguration(c);
     }
   }

@@ -125,15 +125,17 @@ BoardPage::BoardPage(Document& document, QWidget* parent) : QWidget(parent), doc
     moved_ = std::round((moved_ + by) / kAnchorStep) * kAnchorStep;
     refresh();
   });
-  const auto ended = [this](const QString& words) { writing_->setText(words), stop_->hide(); };
+  const auto ended = [this](const QString& words) {
+    if (!words.isEmpty()) emit done(words);
+    papers_->setCurrentWidget(paper_);
+  };
   connect(&job_, &Job::failed, this,
           [this, ended](const QString& what, const QString& where, const QString& remedy) {
             ended("nothing was written");
             emit failed(what, where, remedy);
           });
   connect(&job_, &Job::progress, this, [this](double f, const QString& what) {
-    writing_->setText(QString("writing, %1 %: %2").arg(static_cast<int>(100 * f)).arg(what));
-    stop_->show();
+    emit done(QString("writing, %1 %: %2").arg(static_cast<int>(100 * f)).arg(what));
   });
   connect(&job_, &Job::finished, this,
           [ended](bool cancelled) { ended(cancelled ? "stopped, nothing was written" : QString()); });
@@ -243,15 +245,13 @@ QLayout* BoardPage::buildExports() {
   exports_.push_back(copy);
   for (size_t i = 0; i < exports_.size(); ++i)
     grid->addWidget(exports_[i], static_cast<int>(i) / 4, static_cast<int>(i) % 4);
-  grid->addWidget(paper_, 1, 3);
-  writing_ = new QLabel(this);
-  writing_->setObjectName("quiet");
-  writing_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  stop_ = new QPushButton("Stop", this);
-  stop_->hide();
-  connect(stop_, &QPushButton::clicked, &job_, &Job::cancel);
-  grid->addWidget(writing_, 2, 0, 1, 3);
-  grid->addWidget(stop_, 2, 3);
+  // While something is written, it is the place to stop it: nothing moves.
+  auto* stop = new QPushButton("Stop writing", this);
+  connect(stop, &QPushButton::clicked, &job_, &Job::cancel);
+  papers_ = new QStackedWidget(this);
+  papers_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
+  papers_->addWidget(paper_), papers_->addWidget(stop);
+  grid->addWidget(papers_, 1, 3);
   return grid;
 }
 
@@ -327,6 +327,7 @@ void BoardPage::exportTo(Export kind, const std::filesystem::path& file) {
   const auto one = std::make_shared<std::vector<Finding>>();
   if (current) one->push_back(*current);
   const auto folder = document_.project().folder();
+  papers_->setCurrentIndex(1);
   job_.start("writing", [this, kind, file, report, title, paper, one, folder](const Progress& progress,
                                                                               const Job::Deliver& deliver) {
     if (kind == Export::ReportPdf || kind == Export::Html) addStills(*report, folder, progress);

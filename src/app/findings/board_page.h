@@ -4,6 +4,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QStackedWidget>
 
 #include "paper/card_page.h"
 #include "report/board.h"
@@ -67,8 +68,7 @@ class BoardPage : public QWidget {
   std::vector<int> rows_;
   double moved_ = 0;  // stops from the anchor, where it was drawn along
   std::vector<QPushButton*> exports_;
-  QLabel* writing_;
-  QPushButton* stop_;
+  QStackedWidget* papers_;  // their choice, or the button that stops writing
   Job job_;
 };
 

@@ -15,7 +15,7 @@ namespace edge::app {
 namespace {
 
 enum FigureColumn { What, Then, Now, Differs, Says, FigureColumns };
-constexpr int kRow = 24;
+constexpr int kRow = 24, kWords = 340;
 
 QString words(const Tested& t) {
   return q(t.date) + " · " + q(t.title);
@@ -57,18 +57,18 @@ LibraryPage::LibraryPage(Document& document, QWidget* parent) : QWidget(parent),
   column->addLayout(buildLower(), 2);
   column->addLayout(buildActions());
   connect(&job_, &Job::progress, this, [this](double f, const QString& what) {
-    count_->setText(QString("reading %1 %: %2").arg(static_cast<int>(100 * f)).arg(what));
+    say(QString("reading %1 %: %2").arg(static_cast<int>(100 * f)).arg(what));
   });
   connect(&job_, &Job::failed, this,
           [this](const QString& problem, const QString& where, const QString& remedy) {
             library_.reset();
             refill();
-            count_->setText(problem);
+            say(problem);
             emit failed(problem, where, remedy);
           });
   connect(&job_, &Job::finished, this, [this](bool cancelled) {
     cancel_->hide();
-    if (cancelled) count_->setText("reading was stopped; what was read before is shown");
+    if (cancelled) say("reading was stopped; what was read before is shown");
   });
   // What is measured or decided in the window is in the file a moment later.
   connect(&document, &Document::findingsChanged, this, [this] {
@@ -121,9 +121,10 @@ QLayout* LibraryPage::buildLower() {
   auto* head = new QHBoxLayout;
   title_ = new QLabel(this);
   title_->setObjectName("title");
+  title_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);  // the longest name widens no window
   against_ = new QComboBox(this);
   against_->setAccessibleName("Test to compare with");
-  against_->setMinimumWidth(280);
+  against_->setFixedWidth(360);
   connect(against_, &QComboBox::currentIndexChanged, this, &LibraryPage::compare);
   head->addWidget(title_, 1);
   head->addWidget(new QLabel("against", this));
@@ -210,6 +211,10 @@ void LibraryPage::read(bool rebuild) {
              });
 }
 
+void LibraryPage::say(const QString& words) {
+  count_->setText(count_->fontMetrics().elidedText(words, Qt::ElideMiddle, kWords));
+}
+
 void LibraryPage::sayHowMany() {
   if (!library_) return count_->clear();
   QStringList said = {counted(static_cast<int>(model_->rows().size()), "test", "tests") + " of " +
@@ -219,7 +224,7 @@ void LibraryPage::sayHowMany() {
   if (unread > 0) said << QString("%1 can't be read").arg(unread);
   if (!library_->notes.empty())
     said << counted(static_cast<int>(library_->notes.size()), "place left out", "places left out");
-  count_->setText(said.join(", "));
+  say(said.join(", "));
   QStringList notes;
   for (const auto& n : library_->notes) notes << q(n);
   count_->setToolTip(notes.mid(0, 20).join("\n"));
@@ -262,6 +267,7 @@ void LibraryPage::chosenChanged() {
   others_.clear();
   const QSignalBlocker quietly(against_);
   against_->clear();
+  title_->setToolTip(p ? q(p->title) : QString());
   title_->setText(chosen ? q(chosen->label()) + ", " + words(*chosen) : p ? q(p->file) : QString());
   if (chosen) {
     for (const auto& other : library_->projects)

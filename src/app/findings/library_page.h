@@ -80,6 +80,7 @@ class LibraryPage : public QWidget {
   void chosenChanged();
   void compare();
   void showRetest(const Tested& chosen, const Tested& other);
+  void say(const QString& words);
   void sayHowMany();
   [[nodiscard]] const LibraryProject* chosenProject() const;
   void attempt(const std::function<void()>& work);

@@ -20,6 +20,8 @@
 namespace edge::app {
 namespace {
 
+constexpr int kSubjectWidth = 360;  // the longest name widens no window
+
 constexpr int kSide = 316;
 
 NoisePageView* viewOf(NoisePage page, Document& document, QWidget* parent) {
@@ -91,6 +93,7 @@ NoiseStage::NoiseStage(Document& document, QWidget* parent)
   buttons->addStretch();
   subject_ = new QLabel(this);
   subject_->setObjectName("quiet");
+  subject_->setMaximumWidth(kSubjectWidth);
   buttons->addWidget(subject_);
   auto* contents = new QWidget(this);
   auto* row = new QHBoxLayout(contents);
@@ -191,7 +194,9 @@ std::optional<Invite> NoiseStage::inviteForPage() const {
 void NoiseStage::refresh() {
   emit stateChanged();
   const NoiseFinding* f = finding();
-  subject_->setText(f ? q(f->subject.label()) : QString());
+  const QString subject = f ? q(f->subject.label()) : QString();
+  subject_->setText(subject_->fontMetrics().elidedText(subject, Qt::ElideMiddle, kSubjectWidth));
+  subject_->setToolTip(subject);
   inviting_->invite(inviteForPage());
   feedViews();
   refreshFigures();

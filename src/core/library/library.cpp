@@ -21,7 +21,7 @@ namespace edge {
 namespace {
 
 constexpr const char* kFormat = "edge-test-library-index";
-constexpr int kIndexVersion = 2;
+constexpr int kIndexVersion = 4;
 constexpr std::uintmax_t kMostIndexBytes = 1u << 30;
 
 // Of the file and of the journal beside it, which holds what was written last.

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <iterator>
 
 #include "base/error.h"
 #include "base/numbers.h"
@@ -28,6 +29,8 @@ double coverageFor(double p) {
 // Why a figure can't be compared; empty: it can.
 std::string unlike(const TestedFigureSpec& f, const Tested& a, const Tested& b) {
   if (a.decode != b.decode) return "curve, range or matrix were not the same";
+  if (!a.raster.empty() && !b.raster.empty() && a.raster != b.raster)
+    return fmt::format("recorded at {} then and {} now", a.raster, b.raster);
   if (f.id == TestedFigure::Range && a.headlineSnr != b.headlineSnr)
     return fmt::format("counted to SNR {:g} then and {:g} now", a.headlineSnr, b.headlineSnr);
   if (f.latitude && a.criteria != b.criteria) return "judged by other limits";
@@ -111,6 +114,17 @@ void conclude(Retest& r) {
 }
 
 void warn(Retest& r, const Tested& a, const Tested& b) {
+  std::vector<std::string> once;
+  std::set_symmetric_difference(a.said.begin(), a.said.end(), b.said.begin(), b.said.end(),
+                                std::back_inserter(once));
+  for (auto& code : once) std::replace(code.begin(), code.end(), '-', ' ');  // for people
+  if (!once.empty())
+    r.warnings.push_back(
+        {"said-once",
+         fmt::format("only one of the two warns of {}: what was recorded otherwise may be the "
+                     "difference",
+                     fmt::join(once, ", ")),
+         b.label()});
   if (!a.project.empty() && a.project == b.project && a.id == b.id)
     r.warnings.push_back({"copies",
                           "both are copies of one project: what stands in both was shot once, and no re-test",

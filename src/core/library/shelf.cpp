@@ -21,7 +21,6 @@ namespace {
 
 constexpr const char* kProtocolFolder = "protocols";
 constexpr size_t kMostProtocols = 500, kLongestName = 80;
-constexpr std::uintmax_t kMostCurveBytes = 64u << 20;
 
 json recipeOf(const Project& p) {
   const auto d = p.decision(0, "", kRecipeKey);

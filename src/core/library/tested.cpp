@@ -1,10 +1,14 @@
 #include "library/tested.h"
 
+#include <fmt/format.h>
+
 #include <chrono>
 #include <cmath>
+#include <set>
 
 #include "base/hash.h"
 #include "base/numbers.h"
+#include "plan/run_list.h"
 #include "project/decode_json.h"
 #include "report/protocols.h"
 #include "report/reach.h"
@@ -41,6 +45,20 @@ std::string decodeWords(const DecodeOptions& d) {
   return j.dump();
 }
 
+// A pixel of another raster or sampling has another noise.
+std::string rasterWords(const WedgeMeasure& w) {
+  return fmt::format("{} x {}{}{}", w.rasterWidth, w.rasterHeight, w.mosaic ? ", a mosaic" : "",
+                     w.subsampled ? ", shared colour" : "");
+}
+
+// Of the last take that was shot, else of the first entry: a note of years later is no test of that day.
+std::string dayOfTest(const std::vector<LogEntry>& log) {
+  std::string day = log.empty() ? "" : log.front().at;
+  for (const auto& e : log)
+    if (e.kind == "done") day = e.at;
+  return day.substr(0, 10);
+}
+
 bool isDay(const std::string& s) {
   return s.size() >= 10 && s[4] == '-' && s[7] == '-';
 }
@@ -75,7 +93,11 @@ Tested testedOf(const Finding& f, double headlineSnr, bool fits) {
   const auto set = [&](TestedFigure figure, const std::optional<Limit>& l) {
     if (l && std::isfinite(l->stops) && std::isfinite(l->sigma)) t.figures[static_cast<size_t>(figure)] = l;
   };
+  if (f.wedge) t.raster = rasterWords(*f.wedge);
   if (f.range) {
+    std::set<std::string> codes;
+    for (const auto& w : f.range->warnings) codes.insert(w.code);
+    t.said.assign(codes.begin(), codes.end());
     set(TestedFigure::Range, f.range->headline), set(TestedFigure::Clip, f.range->aboveGrey);
     set(TestedFigure::Floor, f.range->noiseFloorBelowGrey);
   }
@@ -89,8 +111,7 @@ Tested testedOf(const Finding& f, double headlineSnr, bool fits) {
 }
 
 std::vector<Tested> testedOf(const Project& p, const std::string& file) {
-  std::string date;
-  for (const auto& e : p.log()) date = std::max(date, e.at.substr(0, 10));
+  std::string date = dayOfTest(p.log());
   const bool logged = isDay(date);
   if (!logged) date = dayOf(fs::last_write_time(p.file()));
   const std::string title = p.title(), id = p.id();
@@ -119,12 +140,9 @@ json toJson(const Tested& t) {
             {"light", t.light},        {"iso", t.iso},   {"decode", t.decode},       {"criteria", t.criteria},
             {"snr", t.headlineSnr},    {"fits", t.fits}, {"figures", json::object()}};
   for (const auto& spec : testedFigures()) j["figures"][spec.key] = kept(t[spec.id]);
+  j["raster"] = t.raster, j["said"] = t.said;
   j["base"] = t.baseOverCurve ? json(*t.baseOverCurve) : json();
-  if (t.protocol) {
-    json lines = json::array();
-    for (const auto& l : t.protocol->lines) lines.push_back({l.question, l.answer});
-    j["protocol"] = {{"key", t.protocol->key}, {"version", t.protocol->version}, {"lines", lines}};
-  }
+  if (t.protocol) j["protocol"] = toJson(*t.protocol);
   return j;
 }
 
@@ -134,16 +152,12 @@ Tested testedFromJson(const json& j) {
   t.dateOfFile = j.at("of_file");
   t.id = j.at("id"), t.body = j.at("body"), t.mode = j.at("mode"), t.light = j.at("light");
   t.iso = j.at("iso"), t.decode = j.at("decode"), t.criteria = j.at("criteria");
+  t.raster = j.at("raster"), t.said = j.at("said").get<std::vector<std::string>>();
   t.headlineSnr = j.at("snr"), t.fits = j.at("fits");
   for (const auto& spec : testedFigures())
     t.figures[static_cast<size_t>(spec.id)] = limitFrom(j.at("figures").at(spec.key));
   if (j.at("base").is_number()) t.baseOverCurve = j["base"].get<double>();
-  if (j.contains("protocol")) {
-    Protocol p;
-    p.key = j["protocol"].at("key"), p.version = j["protocol"].at("version");
-    for (const auto& l : j["protocol"].at("lines")) p.lines.push_back({l.at(0), l.at(1)});
-    t.protocol = std::move(p);
-  }
+  if (j.contains("protocol")) t.protocol = protocolFromJson(j["protocol"]);
   return t;
 }
 

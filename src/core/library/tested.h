@@ -21,13 +21,15 @@ struct Tested {
   std::string file;  // of the project, from the library's folder
   std::string title;
   std::string project;  // its id, which copies share
-  std::string date;     // "2026-11-25", of the last entry of its log, else of the file
+  std::string date;     // "2026-11-25", of the last take of its log, else its first entry, else of the file
   bool dateOfFile = false;
   std::int64_t id = 0;  // of the configuration
   std::string body, mode, light;
   double iso = 0;
-  std::string decode;    // curve and range: codes of one meaning
-  std::string criteria;  // name and hash of the limits
+  std::string decode;  // curve and range: codes of one meaning
+  std::string raster;  // of the wedge and what it holds: "1920 x 1080, shared colour"; empty: not measured
+  std::vector<std::string> said;  // codes of what the range warns of, each once, in order
+  std::string criteria;           // name and hash of the limits
   double headlineSnr = 2;
   std::optional<Protocol> protocol;
   std::array<std::optional<Limit>, kTestedFigures> figures;

@@ -93,7 +93,7 @@ void requireWholeDpx(const fs::path& file) {
   const DpxHeader h(file);
   const std::uint64_t have = fs::file_size(file), stated = h.u32(16);
   std::uint64_t promised = stated == kUnset || stated == 0 ? 0 : stated;
-  if (h.u32(768 + 4) > 0 && h.u32(768 + 8) > 0) {
+  if (h.u32(772) > 0 && h.u32(776) > 0) {
     const std::uint64_t start = h.u32(808) == kUnset || h.u32(808) == 0 ? h.u32(4) : h.u32(808);
     const std::uint64_t least = leastBytesOf(h);
     if (start != kUnset && least > 0) promised = std::max(promised, start + least);

@@ -7,6 +7,7 @@
 #include "base/error.h"
 #include "base/hash.h"
 #include "plan/recipe_spec.h"
+#include "project/copy.h"
 #include "project/decode_json.h"
 #include "project/noise_project.h"
 #include "project/same_clips.h"
@@ -37,7 +38,6 @@ std::string inputHash(const Configuration& c, const fs::path& folder, const Char
   return hashBytes(j.dump());
 }
 
-constexpr std::uintmax_t kMostCurveBytes = 64u << 20;
 constexpr const char* kWedgeResult = "wedge";
 constexpr const char* kLatitudeResult = "latitude";
 constexpr const char* kLookResult = "latitude under the look";
@@ -257,10 +257,10 @@ Recorded recordedOf(const Project& p, const Configuration& c) {
   r.latitude = readOrNothing(latitude, latitudeFromJson);
   // Somebody else's path is not followed.
   if (!c.decode.curve.empty() && !isCurveName(c.decode.curve)) {
-    const fs::path file = fs::path(c.decode.curve).lexically_normal();
+    const fs::path file = p.folder() / c.decode.curve;
     std::error_code ec;
-    if (file.is_absolute() || *file.begin() == ".." || !fs::is_regular_file(p.folder() / file, ec)) return r;
-    if (fs::file_size(p.folder() / file, ec) > kMostCurveBytes) return r;
+    if (!staysInside(c.decode.curve) || !fs::is_regular_file(file, ec)) return r;
+    if (fs::file_size(file, ec) > kMostCurveBytes) return r;
   }
   r.wedgeFits = r.wedge && hasWedge(c) && wedge->inputHash == wedgeInputHash(c, p.folder());
   r.latitudeFits = r.latitude && hasBracket(c) && latitude->inputHash == latitudeInputHash(c, p.folder());

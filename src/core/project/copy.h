@@ -10,6 +10,7 @@ void saveCopy(const Project& project, const std::filesystem::path& file);
 // The recipe of a project in one folder as one in another folder needs it.
 [[nodiscard]] nlohmann::json recipeElsewhere(const nlohmann::json& recipe, const std::filesystem::path& from,
                                              const std::filesystem::path& to);
+inline constexpr std::uintmax_t kMostCurveBytes = 64u << 20;  // of a curve's file that goes with a project
 // Of a path as a project keeps it: it leads to something in the project's folder or below.
 [[nodiscard]] bool staysInside(const std::string& path);
 // Paths that lead out of its folder are cut to their names; returns what they were.

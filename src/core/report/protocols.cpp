@@ -8,15 +8,19 @@
 using nlohmann::json;
 
 namespace edge {
+
+Protocol protocolFromJson(const json& j) {
+  Protocol p;
+  p.version = j.at("version"), p.key = j.at("key");
+  for (const auto& l : j.at("lines")) p.lines.push_back({l.at("question"), l.at("answer")});
+  return p;
+}
+
 std::optional<Protocol> protocolOf(const Configuration& c) {
   const ClipRecord* base = c.clipOfKind(ClipKind::Base);
   if (!base || !base->link.is_object() || !base->link.contains("protocol")) return std::nullopt;
   try {
-    const json& j = base->link["protocol"];
-    Protocol p;
-    p.version = j.at("version"), p.key = j.at("key");
-    for (const auto& l : j.at("lines")) p.lines.push_back({l.at("question"), l.at("answer")});
-    return p;
+    return protocolFromJson(base->link["protocol"]);
   } catch (const json::exception&) {
     return std::nullopt;  // a damaged note costs the comparison's mark, not the figure
   }
@@ -26,7 +30,8 @@ void markProtocols(std::vector<Finding>& findings) {
   std::map<std::string, int> by;
   std::vector<std::optional<Protocol>> protocols;
   for (auto& f : findings) {
-    if (f.latitude) std::erase_if(f.latitude->warnings, [](const Warning& w) { return w.code == kOtherProtocol; });
+    if (f.latitude)
+      std::erase_if(f.latitude->warnings, [](const Warning& w) { return w.code == kOtherProtocol; });
     protocols.push_back(protocolOf(f.configuration));
     if (protocols.back() && f.latitude) ++by[protocols.back()->key];
   }

@@ -5,6 +5,8 @@
 
 namespace edge {
 
+// As toJson of plan/run_list.h writes it; throws json::exception.
+[[nodiscard]] Protocol protocolFromJson(const nlohmann::json& j);
 // As it is kept with the clip of the base when that is linked; nullopt: it was not kept (clips linked by
 // looking, or by an earlier version).
 [[nodiscard]] std::optional<Protocol> protocolOf(const Configuration& configuration);
