@@ -252,6 +252,7 @@ QLayout* BoardPage::buildExports() {
   papers_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
   papers_->addWidget(paper_), papers_->addWidget(stop);
   grid->addWidget(papers_, 1, 3);
+  for (int column = 0; column < 4; ++column) grid->setColumnStretch(column, 1);
   return grid;
 }
 
