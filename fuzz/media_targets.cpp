@@ -1,0 +1,91 @@
+// Readers of pictures, movies, looks and whole projects.
+#include <cstring>
+#include <nlohmann/json.hpp>
+
+#include "base/error.h"
+#include "color/curve_files.h"
+#include "color/display.h"
+#include "image/decode.h"
+#include "match/clip_facts.h"
+#include "match/slate_reader.h"
+#include "media/clip.h"
+#include "media/slice_sums.h"
+#include "project/project.h"
+#include "shoot/log.h"
+#include "target.h"
+
+namespace edge::fuzz {
+namespace {
+
+constexpr std::int64_t kFrames = 3;
+
+void readsClip(std::string_view, const std::string& file) {
+  const auto reader = openClip(file);
+  (void)isoOf(reader->info()), (void)cameraOf(reader->info());
+  const Decoder decoder(reader->info().format, {"linear", {}, {}, {}});
+  Frame frame;
+  const size_t width = static_cast<size_t>(decoder.developedWidth());
+  std::vector<float> light(3 * width), code(3 * width);
+  for (std::int64_t n = 0; n < kFrames && reader->next(frame); ++n)
+    for (int y = 0; y < decoder.developedHeight(); ++y)
+      decoder.readRow(frame, y, 0, decoder.developedWidth(), light.data(), code.data(), true);
+}
+
+void readsLook(std::string_view, const std::string& file) {
+  try {
+    (void)readCurveFile(file);
+  } catch (const Error&) {
+    (void)DisplayTransform(file);
+    throw;
+  }
+}
+
+void readsProject(std::string_view, const std::string& file) {
+  const auto project = Project::read(file);
+  (void)project->title(), (void)project->id(), (void)project->integrityProblems();
+  (void)project->configurations(), (void)project->decisions();
+  (void)foldLog(project->log());
+}
+
+// Packets of FFV1, as they lie in a file: two bytes of length before each.
+void readsPackets(std::string_view bytes, const std::string&) {
+  SliceSums sums;
+  while (bytes.size() >= 2) {
+    const size_t size = std::min<size_t>(bytes.size() - 2, static_cast<unsigned char>(bytes[0]) +
+                                                               256u * static_cast<unsigned char>(bytes[1]));
+    // Of its own, so that a byte too far is seen.
+    std::vector<std::uint8_t> packet(size);
+    if (size) std::memcpy(packet.data(), bytes.data() + 2, size);
+    (void)sums.isWhole(packet.data(), packet.size());
+    bytes.remove_prefix(2 + size);
+  }
+}
+
+// A grey picture: side, then its levels.
+void readsSlatePicture(std::string_view bytes, const std::string&) {
+  if (bytes.size() < 2) return;
+  GreyPicture picture;
+  picture.width = 1 + static_cast<unsigned char>(bytes[0]) % 128;
+  picture.height = static_cast<int>((bytes.size() - 1) / static_cast<size_t>(picture.width));
+  if (picture.height < 1) return;
+  for (int i = 0; i < picture.width * picture.height; ++i)
+    picture.level.push_back(static_cast<float>(static_cast<unsigned char>(bytes[1 + i])) / 255);
+  for (const auto& text : readQrTexts(picture, false)) (void)parseSlate(text);
+}
+
+}  // namespace
+
+std::vector<Target> mediaTargets() {
+  return {{"exr", Kind::Media, {".exr"}, readsClip},
+          {"tiff", Kind::Media, {".tif"}, readsClip},
+          {"dpx", Kind::Media, {".dpx"}, readsClip},
+          {"png", Kind::Media, {".png"}, readsClip},
+          {"dng", Kind::Media, {".dng"}, readsClip},
+          {"movie", Kind::Media, {".mkv", ".mov"}, readsClip},
+          {"packets", Kind::Media, {}, readsPackets},
+          {"look", Kind::Media, {".cube", ".clf", ".spi1d", ".cdl", ".csp"}, readsLook},
+          {"slate-picture", Kind::Media, {}, readsSlatePicture},
+          {"project", Kind::Media, {".edgetest"}, readsProject}};
+}
+
+}  // namespace edge::fuzz
