@@ -11,7 +11,9 @@
 
 #include "base/files.h"
 #include "color/look_files.h"
+#include "match/take_checks.h"
 #include "media/writers.h"
+#include "noise/store.h"
 #include "project/project.h"
 #include "shoot/slate_code.h"
 #include "support/support.h"
@@ -126,6 +128,20 @@ json cut(const json& j, size_t most) {
   return out;
 }
 
+// Empty ones of the kinds that a project of brackets has not.
+void addEmptyResults(Corpus& corpus) {
+  const auto add = [&](const json& j) {
+    for (int reader = 0; reader < resultReaders(); ++reader)
+      if (resultReads(reader, j)) corpus.add("result", j.dump(), std::string(1, static_cast<char>(reader)));
+  };
+  SweepMeasure sweep;
+  sweep.points.resize(2);
+  LadderMeasure ladder;
+  ladder.takes.resize(2);
+  add(toJson(sweep)), add(toJson(ladder)), add(toJson(InfraredMeasure{})), add(toJson(RowTraces{}));
+  add(toJson(Readout{})), add(toJson(TransferSet{})), add(toJson(TakeCheck{}));
+}
+
 void addRows(Corpus& corpus, const fs::path& project) {
   SQLite::Database db(project.string(), SQLite::OPEN_READONLY);
   SQLite::Statement results(db, "SELECT value FROM result");
@@ -176,6 +192,7 @@ int main(int argc, char** argv) {
   addFootage(corpus, work.path());
   addLooks(corpus, work.path());
   addSlate(corpus);
+  addEmptyResults(corpus);
   addRows(corpus, argv[2]);
   addProject(corpus, work.path());
 }

@@ -139,8 +139,9 @@ class Lattice {
   [[nodiscard]] std::optional<LatticeField> place(const Cells& cells, int rows, int columns) const {
     std::vector<cv::Point2d> from, to;
     std::vector<double> wide, high;
-    for (const auto& [cell, k] : cells) {
-      const Area& a = areas_[k];
+    for (const auto& entry : cells) {
+      const auto& cell = entry.first;
+      const Area& a = areas_[entry.second];
       from.emplace_back(cell.first, cell.second), to.push_back(a.middle);
       // The step here, along and across; a single row has its patches' own height instead.
       const auto stepTo = [&](int dx, int dy) -> std::optional<cv::Point2d> {

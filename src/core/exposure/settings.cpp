@@ -17,9 +17,13 @@ namespace {
                    "write e.g. T2.8, T4 1/3, 1/48, 180deg@24, ISO800, ND0.6, 400lux, 40fc, 2m");
 }
 
+// Beyond these no setting, lamp or distance lies: a slip of the pen, and sums of it would be no numbers.
+constexpr double kLeast = 1e-6, kMost = 1e9;
+
 double positive(const std::string& word, std::string_view number) {
   const auto v = parseNumber(number);
   if (!v || *v <= 0) refuse(word, "a number above zero is needed");
+  if (*v < kLeast || *v > kMost) refuse(word, "no setting is so large or small");
   return *v;
 }
 

@@ -55,8 +55,9 @@ void removePolynomial(std::vector<double>& image, int width, int height) {
     for (double x : v) s += x * x;
     return std::max(s, 1e-300);
   };
-  const auto [x1, x2] = axis(width);
-  const auto [y1, y2] = axis(height);
+  // Named one by one: a sum that is vectorised can't refer to a structured binding in every compiler.
+  const auto alongX = axis(width), alongY = axis(height);
+  const auto &x1 = alongX.first, &x2 = alongX.second, &y1 = alongY.first, &y2 = alongY.second;
   double c0 = 0, cx = 0, cxx = 0, cy = 0, cyy = 0, cxy = 0;
   for (int y = 0; y < height; ++y) {
     const double* v = image.data() + static_cast<size_t>(y) * static_cast<size_t>(width);

@@ -1,11 +1,13 @@
 #include "recover/latitude.h"
 
 #include <algorithm>
+#include <memory>
 
 #include "base/error.h"
 #include "base/parallel.h"
 #include "recover/clip_decode.h"
 #include "recover/follow.h"
+#include "recover/sample_store.h"
 #include "recover/take_metrics.h"
 
 namespace edge {
@@ -32,33 +34,33 @@ MeasuredTake measureClip(const Series& s, const std::filesystem::path& clip, Fra
   }
 }
 
-// Every step on base and takes, brought back by exposure alone.
-void addStress(const Series& s, const MeasuredTake& base, const std::vector<MeasuredTake>& takes,
-               LatitudeMeasure& m) {
-  m.stress = s.stress;
-  const auto log = makeCurve(logEncodingOf(s.decode.curve)).curve;
-  m.base.stressed.resize(s.stress.size());
-  for (auto& t : m.takes) t.stressed.resize(s.stress.size());
-  parallelFor(static_cast<int>(s.stress.size()), [&](int step) {
-    const auto k = static_cast<size_t>(step);
-    const BracketFigures under(s, base.stats, takes, lookOf(s.stress[k], *log),
-                               BracketFigures::Textures::Ignored);
-    m.base.stressed[k] = under.stressed(m.base, base.stats);
-    for (size_t i = 0; i < takes.size(); ++i)
-      m.takes[i].stressed[k] = under.stressed(m.takes[i], takes[i].stats);
-  });
-}
+// Takes that have streamed by: their figures, and their pixels where they are kept.
+struct Streamed {
+  std::vector<MeasuredTake> takes;
+  SampleStore samples;
+  [[nodiscard]] MeasuredTake whole(size_t take) const {
+    return {samples.whole(take, takes[take].stats), takes[take].framing};
+  }
+};
 
-void addLook(const Series& s, const MeasuredTake& base, const std::vector<MeasuredTake>& takes,
-             LatitudeMeasure& m) {
-  if (s.look.empty()) return;
-  Look look = lookFrom(s.look);
-  m.look = LookMeasure{look.name, {}, {}};
-  const BracketFigures under(s, base.stats, takes, std::move(look));
-  m.look->base = under.underLook(m.base, base.stats);
-  for (size_t i = 0; i < takes.size(); ++i)
-    m.look->takes.push_back(under.underLook(m.takes[i], takes[i].stats));
-}
+// Every step on base and takes, brought back by exposure alone.
+class StressGrade {
+ public:
+  StressGrade(const Series& s, const MeasuredTake& base, const Streamed& streamed) : steps_(s.stress.size()) {
+    const auto log = makeCurve(logEncodingOf(s.decode.curve)).curve;
+    parallelFor(static_cast<int>(steps_.size()), [&](int step) {
+      const auto k = static_cast<size_t>(step);
+      steps_[k] = std::make_unique<BracketFigures>(s, base.stats, streamed.takes, lookOf(s.stress[k], *log),
+                                                   BracketFigures::Textures::Ignored);
+    });
+  }
+  void add(TakeMetrics& neutral, const TakeStats& take) const {
+    for (const auto& step : steps_) neutral.stressed.push_back(step->stressed(neutral, take));
+  }
+
+ private:
+  std::vector<std::unique_ptr<const BracketFigures>> steps_;
+};
 
 // Only what will be looked at is kept of the pixels.
 void keepOnly(std::vector<PatchSample>& samples, const std::vector<size_t>& needed) {
@@ -86,25 +88,38 @@ LatitudeMeasure measureLatitude(const Series& given, const Progress& progress) {
   };
   const MeasuredTake base = step(s.base, s.window, nullptr, "base");
   const LumaPicture framing = firstPicture(s.base, s.decode, s.window, quiet);
-  std::vector<MeasuredTake> stats;
+  Streamed streamed;
   const BracketFigures first(s, base.stats, {});
   for (const auto* spec : specs) {
-    stats.push_back(step(spec->clip, spec->window.value_or(s.window), &framing, spec->name));
-    keepOnly(stats.back().stats.samples, first.sampledPatches());
-    keepOnly(stats.back().stats.regionSamples, first.texturedRegions());
+    MeasuredTake take = step(spec->clip, spec->window.value_or(s.window), &framing, spec->name);
+    keepOnly(take.stats.samples, first.sampledPatches());
+    keepOnly(take.stats.regionSamples, first.texturedRegions());
+    streamed.samples.keep(take.stats);
+    streamed.takes.push_back(std::move(take));
   }
-  const BracketFigures figures(s, base.stats, stats);
+  const BracketFigures figures(s, base.stats, streamed.takes);
+  const StressGrade grade(s, base, streamed);
+  std::optional<BracketFigures> looked;
   LatitudeMeasure m;
+  m.stress = s.stress;
   m.base = figures.metricsOf({"base", s.base, 0.0, "", std::nullopt, std::nullopt}, base);
+  grade.add(m.base, base.stats);
   m.takes.resize(specs.size());
   m.branches.resize(specs.size());
+  if (!s.look.empty()) {
+    Look look = lookFrom(s.look);
+    m.look = LookMeasure{look.name, {}, std::vector<TakeMetrics>(specs.size())};
+    looked.emplace(s, base.stats, streamed.takes, std::move(look));
+    m.look->base = looked->underLook(m.base, base.stats);
+  }
   parallelFor(static_cast<int>(specs.size()), [&](int i) {
     const auto k = static_cast<size_t>(i);
-    m.takes[k] = figures.metricsOf(*specs[k], stats[k]);
-    m.branches[k] = figures.branchesOf(m.takes[k], stats[k].stats);
+    const MeasuredTake take = streamed.whole(k);
+    m.takes[k] = figures.metricsOf(*specs[k], take);
+    m.branches[k] = figures.branchesOf(m.takes[k], take.stats);
+    grade.add(m.takes[k], take.stats);
+    if (looked) m.look->takes[k] = looked->underLook(m.takes[k], take.stats);
   });
-  addStress(s, base, stats, m);
-  addLook(s, base, stats, m);
   m.faceGrey = figures.faceGrey();
   m.darkPatch = figures.darkPatch();
   m.display = s.display;

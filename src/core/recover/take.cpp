@@ -168,21 +168,31 @@ double CodeDistribution::codeAt(double position) {
 }
 
 void CodeDistribution::add(double code) {
-  ++bins_[static_cast<size_t>(std::lround(position(code)))];
+  constexpr int kSpare = 64;  // bins made at once where the run grows downwards
+  const int bin = static_cast<int>(std::lround(position(code)));
+  if (bins_.empty()) first_ = bin;
+  if (bin < first_) {
+    const int from = std::max(0, bin - kSpare);
+    bins_.insert(bins_.begin(), static_cast<size_t>(first_ - from), 0);
+    first_ = from;
+  }
+  const auto i = static_cast<size_t>(bin - first_);
+  if (i >= bins_.size()) bins_.resize(i + 1);
+  ++bins_[i];
   total_ += 1;
 }
 
 double CodeDistribution::shareFrom(double code) const {
   double sum = 0;
   for (int b = static_cast<int>(std::ceil(position(code) - 1e-6)); b < kBins; ++b)
-    sum += bins_[static_cast<size_t>(b)];
+    sum += at(b);
   return total_ > 0 ? sum / total_ : 0;
 }
 
 double CodeDistribution::quantile(double share) const {
   double sum = 0;
   for (int b = 0; b < kBins; ++b)
-    if ((sum += bins_[static_cast<size_t>(b)]) >= share * total_) return codeAt(b);
+    if ((sum += at(b)) >= share * total_) return codeAt(b);
   return codeAt(kBins - 1);
 }
 
@@ -193,21 +203,21 @@ std::optional<double> CodeDistribution::pileUp(double least) const {
   constexpr double kOverMiddle = 0.1;  // code by which an end lies over the middle of the picture
   const auto sum = [&](int from, int to) {
     double n = 0;
-    for (int b = std::max(0, from); b <= std::min(kBins - 1, to); ++b) n += bins_[static_cast<size_t>(b)];
+    for (int b = std::max(0, from); b <= std::min(kBins - 1, to); ++b) n += at(b);
     return n;
   };
   double above = 0;
   for (int b = kBins - 1; b >= kBelowTo; --b) {
-    above += bins_[static_cast<size_t>(b)];
+    above += at(b);
     const double pile = sum(b - 2 * kWide, b);
     if (pile < least * total_ || pile < 2.0 / 3 * sum(b - 3 * kWide, b + kWide)) continue;
     const double below = sum(b - kBelowTo, b - kBelowFrom) / (kBelowTo - kBelowFrom + 1) * (2 * kWide + 1);
-    const double beyond = above - bins_[static_cast<size_t>(b)];
+    const double beyond = above - at(b);
     if (pile < kPiled * below || beyond > kBeyond * pile) return std::nullopt;
     // The middle of the pile.
     double at = 0;
     for (int i = b - 2 * kWide; i <= b; ++i)
-      at += i * static_cast<double>(bins_[static_cast<size_t>(i)]) / pile;
+      at += i * static_cast<double>(this->at(i)) / pile;
     return codeAt(at) > quantile(0.5) + kOverMiddle ? std::optional(codeAt(at)) : std::nullopt;
   }
   return std::nullopt;

@@ -45,7 +45,13 @@ class CodeDistribution {
   static constexpr int kFrom = -256, kBins = 256 + 1024 + 5120;
   [[nodiscard]] static double position(double code);  // in bins, fractional
   [[nodiscard]] static double codeAt(double position);
-  std::vector<std::uint32_t> bins_ = std::vector<std::uint32_t>(kBins);
+  [[nodiscard]] std::uint32_t at(int bin) const {
+    const int i = bin - first_;
+    return i >= 0 && i < static_cast<int>(bins_.size()) ? bins_[static_cast<size_t>(i)] : 0;
+  }
+  // Of the bins only the run that holds something: an area spans few codes, and a bracket has many areas.
+  int first_ = 0;
+  std::vector<std::uint32_t> bins_;
   double total_ = 0;
 };
 
