@@ -25,9 +25,14 @@ std::string damaged(std::string bytes, std::mt19937_64& random) {
   for (std::uint64_t k = 1 + random() % 4; k > 0 && !bytes.empty(); --k) {
     const size_t at = random() % bytes.size(), n = 1 + random() % std::min<size_t>(16, bytes.size() - at);
     switch (random() % 3) {
-      case 0: bytes[at] = static_cast<char>(random()); break;
-      case 1: bytes.erase(at, n); break;
-      default: bytes.insert(at, bytes.substr(at, n));
+      case 0:
+        bytes[at] = static_cast<char>(random());
+        break;
+      case 1:
+        bytes.erase(at, n);
+        break;
+      default:
+        bytes.insert(at, bytes.substr(at, n));
     }
   }
   return bytes;

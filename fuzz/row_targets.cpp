@@ -1,4 +1,5 @@
-// What a project holds: decisions, the log, measured results. A row may be damaged or written by another hand.
+// What a project holds: decisions, the log, measured results. A row may be damaged or written by another
+// hand.
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
@@ -76,8 +77,8 @@ void readsLog(std::string_view bytes, const std::string&) {
     return e.is_object() && e.contains(key) && e[key].is_string() ? e[key].get<std::string>() : std::string();
   };
   for (const auto& e : j) {
-    LogEntry entry{static_cast<std::int64_t>(entries.size() + 1), word(e, "at"), word(e, "slate"),
-                   word(e, "kind"), {}};
+    LogEntry entry{
+        static_cast<std::int64_t>(entries.size() + 1), word(e, "at"), word(e, "slate"), word(e, "kind"), {}};
     if (e.is_object() && e.contains("value")) entry.value = e["value"];
     entries.push_back(entry);
   }

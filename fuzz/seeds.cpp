@@ -59,8 +59,14 @@ void addPictures(Corpus& corpus, const fs::path& work) {
     const char *target, *extension;
     int bits;
   };
-  for (const auto& k : {Kind{"exr", ".exr", -16}, {"exr", ".exr", 32}, {"tiff", ".tif", 16}, {"tiff", ".tif", 8},
-                        {"dpx", ".dpx", 10}, {"dpx", ".dpx", 16}, {"png", ".png", 8}, {"png", ".png", 16}}) {
+  for (const auto& k : {Kind{"exr", ".exr", -16},
+                        {"exr", ".exr", 32},
+                        {"tiff", ".tif", 16},
+                        {"tiff", ".tif", 8},
+                        {"dpx", ".dpx", 10},
+                        {"dpx", ".dpx", 16},
+                        {"png", ".png", 8},
+                        {"png", ".png", 16}}) {
     const fs::path file = work / (std::string("p") + k.extension);
     test::writeImage(file, kWidth, kHeight, 3, pixels, k.bits);
     corpus.add(k.target, readText(file));

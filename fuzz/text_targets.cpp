@@ -70,9 +70,15 @@ void readsTyped(std::string_view bytes, const std::string&) {
       (void)luxOf(r, {}, Stops(0.2)), (void)luminanceOf(r, {}, Stops(0));
       break;
     }
-    case 1: promise(std::isfinite(stopsOfReading(text, std::nullopt)), "a tone is no number"); break;
-    case 2: (void)sceneExposure(text); break;
-    case 3: (void)readingsFromText(text, std::nullopt); break;
+    case 1:
+      promise(std::isfinite(stopsOfReading(text, std::nullopt)), "a tone is no number");
+      break;
+    case 2:
+      (void)sceneExposure(text);
+      break;
+    case 3:
+      (void)readingsFromText(text, std::nullopt);
+      break;
     case 4:
       for (const auto& p : typedDensities(text)) promise(std::isfinite(p.stops), "a density is no number");
       break;

@@ -1,5 +1,5 @@
-// Pixels of takes that will be looked at again once all have streamed by. The first lie in memory, the others in
-// a temporary file without a name: memory does not grow with the number of takes.
+// Pixels of takes that will be looked at again once all have streamed by. The first lie in memory, the others
+// in a temporary file without a name: memory does not grow with the number of takes.
 #pragma once
 #include <cstdint>
 #include <vector>

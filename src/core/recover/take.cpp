@@ -184,8 +184,7 @@ void CodeDistribution::add(double code) {
 
 double CodeDistribution::shareFrom(double code) const {
   double sum = 0;
-  for (int b = static_cast<int>(std::ceil(position(code) - 1e-6)); b < kBins; ++b)
-    sum += at(b);
+  for (int b = static_cast<int>(std::ceil(position(code) - 1e-6)); b < kBins; ++b) sum += at(b);
   return total_ > 0 ? sum / total_ : 0;
 }
 
@@ -216,8 +215,7 @@ std::optional<double> CodeDistribution::pileUp(double least) const {
     if (pile < kPiled * below || beyond > kBeyond * pile) return std::nullopt;
     // The middle of the pile.
     double at = 0;
-    for (int i = b - 2 * kWide; i <= b; ++i)
-      at += i * static_cast<double>(this->at(i)) / pile;
+    for (int i = b - 2 * kWide; i <= b; ++i) at += i * static_cast<double>(this->at(i)) / pile;
     return codeAt(at) > quantile(0.5) + kOverMiddle ? std::optional(codeAt(at)) : std::nullopt;
   }
   return std::nullopt;
