@@ -23,11 +23,13 @@ namespace {
                    : "choose a folder you may write to; the earlier file is untouched");
 }
 
-void syncToDisk(const fs::path& file) {
+// Errno of what failed; 0: it is on the disk.
+int syncToDisk(const fs::path& file) {
   const int fd = ::open(file.c_str(), O_RDONLY | O_CLOEXEC);
-  if (fd < 0) return;
-  ::fsync(fd);
+  if (fd < 0) return errno;
+  const int failed = ::fsync(fd) != 0 ? errno : 0;
   ::close(fd);
+  return failed;
 }
 
 }  // namespace
@@ -63,10 +65,12 @@ void writeFileAtomically(const fs::path& file, const std::function<void(const fs
                                        ".part" + file.extension().string());
   try {
     writer(temporary);
-    syncToDisk(temporary);
+    if (const int failed = syncToDisk(temporary)) failWrite(file, failed);
     std::error_code ec;
     fs::rename(temporary, file, ec);
     if (ec) failWrite(file, ec.value());
+    // So that the new name outlives a power cut; not every file system can do it.
+    (void)syncToDisk(folder);
   } catch (...) {
     std::error_code ignored;
     fs::remove(temporary, ignored);

@@ -108,8 +108,12 @@ void saveCopy(const Project& project, const fs::path& file) {
   writeFileAtomically(file, [&](const fs::path& temporary) {
     project.writeTo(temporary);
     if (fs::equivalent(project.folder(), temporary.parent_path(), ec)) return;
-    const auto copy = Project::open(temporary);
-    rebaseAll(*copy, Rebase(project.folder(), temporary.parent_path()));
+    rebaseAll(*Project::open(temporary), Rebase(project.folder(), temporary.parent_path()));
+    // Closing puts the log into the file, and says nothing where it can't.
+    if (const fs::path rest = temporary.string() + "-wal"; fs::exists(rest)) {
+      fs::remove(rest), fs::remove(temporary.string() + "-shm");
+      throw Error("no room left to write the project", file.string(), "", "free some space and repeat");
+    }
   });
 }
 

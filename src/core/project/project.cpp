@@ -72,15 +72,19 @@ Project::Project(fs::path file, std::unique_ptr<Store> store)
     : file_(std::move(file)), store_(std::move(store)) {}
 Project::~Project() = default;
 
-std::string Project::title() const {
+std::string Project::title() const try {
   SQLite::Statement q(store_->db, "SELECT value FROM meta WHERE key='title'");
   return q.executeStep() ? q.getColumn(0).getString() : file_.stem().string();
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
-std::string Project::id() const {
+std::string Project::id() const try {
   SQLite::Statement q(store_->db, "SELECT value FROM meta WHERE key='id'");
   if (q.executeStep()) return q.getColumn(0).getString();
   return markOf(title());  // projects from before version 4
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
 std::int64_t Project::addConfiguration(const Configuration& c) try {
@@ -99,7 +103,7 @@ std::int64_t Project::addConfiguration(const Configuration& c) try {
   cannotOpen(file_, e);
 }
 
-std::vector<Configuration> Project::configurations() const {
+std::vector<Configuration> Project::configurations() const try {
   std::vector<Configuration> list;
   SQLite::Statement q(store_->db,
                       "SELECT id, body, mode, iso, light, decode, display, wedge_chart, bench_chart, regions "
@@ -139,6 +143,8 @@ std::vector<Configuration> Project::configurations() const {
       if (c.id == clips.getColumn(1).getInt64()) c.clips.push_back(r);
   }
   return list;
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
 void Project::setSetup(const Configuration& c) try {
@@ -176,13 +182,15 @@ std::int64_t Project::appendLog(const LogEntry& entry) try {
   cannotOpen(file_, e);
 }
 
-std::vector<LogEntry> Project::log() const {
+std::vector<LogEntry> Project::log() const try {
   std::vector<LogEntry> list;
   SQLite::Statement q(store_->db, "SELECT id, at, slate, kind, value FROM log ORDER BY id");
   while (q.executeStep())
     list.push_back({q.getColumn(0).getInt64(), q.getColumn(1).getString(), q.getColumn(2).getString(),
                     q.getColumn(3).getString(), parsedOrNull(q.getColumn(4).getString())});
   return list;
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
 namespace {
@@ -221,21 +229,25 @@ void Project::setApartDamaged() {
 }
 
 std::optional<Decision> Project::decision(std::int64_t configuration, const std::string& take,
-                                          const std::string& key) const {
+                                          const std::string& key) const try {
   SQLite::Statement q(store_->db,
                       std::string(kDecisionColumns) + "WHERE configuration=? AND take=? AND key=?");
   q.bind(1, configuration);
   q.bind(2, take);
   q.bind(3, key);
   return q.executeStep() ? std::optional(decisionFrom(q)) : std::nullopt;
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
-std::vector<Decision> Project::decisions() const {
+std::vector<Decision> Project::decisions() const try {
   std::vector<Decision> list;
   SQLite::Statement q(store_->db, std::string(kDecisionColumns) + "ORDER BY configuration, take, key");
   while (q.executeStep())
     if (Decision d = decisionFrom(q); !d.key.starts_with(kSetApart)) list.push_back(std::move(d));
   return list;
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
 void Project::setDecision(const Decision& d) try {
@@ -271,7 +283,7 @@ void Project::storeResult(std::int64_t configuration, const std::string& kind, c
 }
 
 std::optional<json> Project::result(std::int64_t configuration, const std::string& kind,
-                                    const std::string& inputHash) const {
+                                    const std::string& inputHash) const try {
   SQLite::Statement q(store_->db,
                       "SELECT value FROM result WHERE configuration=? AND kind=? AND input_hash=?");
   q.bind(1, configuration), q.bind(2, kind), q.bind(3, inputHash);
@@ -280,28 +292,37 @@ std::optional<json> Project::result(std::int64_t configuration, const std::strin
   if (!value.is_null()) return value;
   dropResult(configuration, kind);
   return std::nullopt;
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
-void Project::dropResult(std::int64_t configuration, const std::string& kind) const {
+void Project::dropResult(std::int64_t configuration, const std::string& kind) const try {
   SQLite::Statement remove(store_->db, "DELETE FROM result WHERE configuration=? AND kind=?");
   remove.bind(1, configuration), remove.bind(2, kind);
   remove.exec();
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
-std::optional<Project::Stored> Project::anyResult(std::int64_t configuration, const std::string& kind) const {
+std::optional<Project::Stored> Project::anyResult(std::int64_t configuration, const std::string& kind) const
+    try {
   SQLite::Statement q(store_->db, "SELECT input_hash, value FROM result WHERE configuration=? AND kind=?");
   q.bind(1, configuration), q.bind(2, kind);
   if (!q.executeStep()) return std::nullopt;
   return Stored{q.getColumn(0).getString(), parsedOrNull(q.getColumn(1).getString())};
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
 bool Project::hasResult(std::int64_t configuration, const std::string& kind,
-                        const std::string& inputHash) const {
+                        const std::string& inputHash) const try {
   SQLite::Statement q(store_->db, "SELECT 1 FROM result WHERE configuration=? AND kind=? AND input_hash=?");
   q.bind(1, configuration);
   q.bind(2, kind);
   q.bind(3, inputHash);
   return q.executeStep();
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
 void Project::writeTo(const fs::path& file) const try {
@@ -312,12 +333,14 @@ void Project::writeTo(const fs::path& file) const try {
   cannotOpen(file, e);
 }
 
-std::vector<std::string> Project::integrityProblems() const {
+std::vector<std::string> Project::integrityProblems() const try {
   std::vector<std::string> problems;
   SQLite::Statement q(store_->db, "PRAGMA integrity_check(20)");
   while (q.executeStep())
     if (const std::string line = q.getColumn(0).getString(); line != "ok") problems.push_back(line);
   return problems;
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
 }  // namespace edge

@@ -123,22 +123,24 @@ std::unique_ptr<Project> Project::create(const fs::path& file, const std::string
                                          const std::string& id) {
   if (fs::exists(file))
     throw Error("there is a file of this name already", file.string(), "", "choose another name or open it");
-  try {
-    auto store = std::make_unique<Store>(file.string(), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
-    store->prepare();
-    store->db.exec(fmt::format("PRAGMA application_id={}", kApplicationId));
-    store->migrate();
-    SQLite::Statement insert(store->db, "INSERT INTO meta VALUES ('title', ?)");
-    insert.bind(1, title);
-    insert.exec();
-    SQLite::Statement mark(store->db, "INSERT INTO meta VALUES ('id', ?)");
-    mark.bind(1, id.empty() ? newId(title) : id);
-    mark.exec();
-    return std::unique_ptr<Project>(new Project(fs::absolute(file), std::move(store)));
-  } catch (const SQLite::Exception& e) {
-    throw Error(std::string("the project can't be written: ") + e.what(), file.string(), "",
-                "choose a folder you may write to, with room left");
-  }
+  // Under another name until it is whole: a killed process leaves no half project under this one.
+  writeFileAtomically(file, [&](const fs::path& temporary) {
+    try {
+      // Without a write-ahead log, which would have to come along when it is named; opening turns it on.
+      Store store(temporary.string(), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
+      store.db.exec(fmt::format("PRAGMA application_id={}", kApplicationId));
+      store.migrate();
+      SQLite::Statement insert(store.db, "INSERT INTO meta VALUES ('title', ?), ('id', ?)");
+      insert.bind(1, title);
+      insert.bind(2, id.empty() ? newId(title) : id);
+      insert.exec();
+    } catch (const SQLite::Exception& e) {
+      fs::remove(temporary.string() + "-journal");
+      throw Error(std::string("the project can't be written: ") + e.what(), file.string(), "",
+                  "choose a folder you may write to, with room left");
+    }
+  });
+  return open(file);
 }
 
 [[noreturn]] void cannotOpen(const fs::path& file, const SQLite::Exception& e) {

@@ -1,0 +1,200 @@
+// The window driven by random keys and clicks over all stages, seeded: nothing ends it, nothing leaks,
+// nothing holds up its events. EDGE_SOAK: seconds (1200 for the long run, by a build with sanitizers; a few
+// in every run of the tests). EDGE_SEED: another walk. Files are only looked at: a dialog that asks for one
+// is sent away.
+#include <gtest/gtest.h>
+#include <malloc.h>
+
+#include <QDialog>
+#include <QFileDialog>
+#include <QPointer>
+#include <QStackedWidget>
+#include <QTest>
+#include <QTimer>
+#include <QWheelEvent>
+#include <map>
+#include <random>
+
+#include "window.h"
+
+// Of a build with the address sanitizer.
+extern "C" __attribute__((weak)) std::size_t __sanitizer_get_current_allocated_bytes();
+
+namespace edge::app {
+namespace {
+
+constexpr int kGapMs = 100;  // no work may hold up the events for longer
+
+std::size_t allocated() {
+  return __sanitizer_get_current_allocated_bytes ? __sanitizer_get_current_allocated_bytes()
+                                                 : mallinfo2().uordblks;
+}
+
+class Walker : public QObject {
+ public:
+  Walker(MainWindow& window, std::uint64_t seed) : window_(window), random_(seed) {
+    timer_.setInterval(4);
+    connect(&timer_, &QTimer::timeout, this, [this] { step(); });
+  }
+  void run(int seconds) {
+    QElapsedTimer clock;
+    clock.start();
+    timer_.start(), sinceStep_.start();
+    while (clock.elapsed() < seconds * 1000LL) QApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
+    timer_.stop();
+    while (QWidget* modal = QApplication::activeModalWidget()) modal->close(), settle(10);
+  }
+  [[nodiscard]] long steps() const { return steps_; }
+  // The longest times between two turns of the event loop, by what was done.
+  [[nodiscard]] const std::map<std::string, int>& gaps() const { return gaps_; }
+
+ private:
+  std::uint64_t draw(std::uint64_t below) { return random_() % below; }
+
+  void step() {
+    note();
+    QWidget* top = QApplication::activePopupWidget();
+    if (!top) top = QApplication::activeModalWidget();
+    if (qobject_cast<QFileDialog*>(top)) return (void)QTest::keyClick(top, Qt::Key_Escape);
+    if (top && ++inDialog_ > 60) {
+      inDialog_ = 0;
+      what_ = "close of a dialog";
+      top->close();
+      return;
+    }
+    if (!top) top = &window_, inDialog_ = 0;
+    if (!window_.isVisible()) window_.show();
+    ++steps_;
+    const auto lot = draw(100);
+    if (lot < 45) return key(top);
+    if (lot < 85) return click(top);
+    if (lot < 92) return wheel(top);
+    if (lot < 96) return pull(top);
+    what_ = "size or stage";
+    if (lot < 98)
+      return window_.resize(1210 + static_cast<int>(draw(400)), 670 + static_cast<int>(draw(300)));
+    window_.showStage(static_cast<int>(draw(8)));
+  }
+
+  void note() {
+    const auto ms = static_cast<int>(sinceStep_.restart()) - timer_.interval();
+    if (ms > kGapMs) gaps_[what_] = std::max(gaps_[what_], ms);
+  }
+
+  void key(QWidget* top) {
+    static const std::vector<Qt::Key> keys = {
+        Qt::Key_A,      Qt::Key_B,       Qt::Key_C,     Qt::Key_D,      Qt::Key_E,      Qt::Key_F,
+        Qt::Key_G,      Qt::Key_H,       Qt::Key_I,     Qt::Key_J,      Qt::Key_K,      Qt::Key_L,
+        Qt::Key_M,      Qt::Key_N,       Qt::Key_O,     Qt::Key_P,      Qt::Key_R,      Qt::Key_S,
+        Qt::Key_T,      Qt::Key_U,       Qt::Key_V,     Qt::Key_W,      Qt::Key_X,      Qt::Key_Y,
+        Qt::Key_Z,      Qt::Key_0,       Qt::Key_1,     Qt::Key_2,      Qt::Key_3,      Qt::Key_4,
+        Qt::Key_5,      Qt::Key_9,       Qt::Key_Minus, Qt::Key_Period, Qt::Key_Space,  Qt::Key_Up,
+        Qt::Key_Down,   Qt::Key_Left,    Qt::Key_Right, Qt::Key_Return, Qt::Key_Escape, Qt::Key_Tab,
+        Qt::Key_Home,   Qt::Key_End,     Qt::Key_F1,    Qt::Key_F2,     Qt::Key_Delete, Qt::Key_Backspace,
+        Qt::Key_PageUp, Qt::Key_PageDown};
+    const Qt::Key k = keys[draw(keys.size())];
+    Qt::KeyboardModifiers m;
+    if (draw(6) == 0) m |= Qt::ShiftModifier;
+    if (draw(8) == 0 && k != Qt::Key_W) m |= Qt::ControlModifier;
+    QWidget* to = top->focusWidget() && draw(4) ? top->focusWidget() : top;
+    said("key", to, k);
+    QTest::keyClick(to, k, m);
+  }
+
+  QWidget* someChild(QWidget* top, QPoint& at) {
+    const QPoint p(static_cast<int>(draw(static_cast<std::uint64_t>(std::max(1, top->width())))),
+                   static_cast<int>(draw(static_cast<std::uint64_t>(std::max(1, top->height())))));
+    QWidget* child = top->childAt(p);
+    if (!child) child = top;
+    at = child->mapFrom(top, p);
+    return child;
+  }
+
+  void click(QWidget* top) {
+    QPoint at;
+    QWidget* child = someChild(top, at);
+    said("click", child, 0);
+    const auto lot = draw(20);
+    if (lot == 0)
+      QTest::mouseDClick(child, Qt::LeftButton, {}, at);
+    else
+      QTest::mouseClick(child, lot == 1 ? Qt::RightButton : Qt::LeftButton,
+                        lot == 2 ? Qt::ShiftModifier : Qt::NoModifier, at);
+  }
+
+  void wheel(QWidget* top) {
+    QPoint at;
+    QWidget* child = someChild(top, at);
+    said("wheel", child, 0);
+    QWheelEvent e(at, child->mapToGlobal(at), {}, {0, draw(2) ? 120 : -120}, Qt::NoButton, Qt::NoModifier,
+                  Qt::NoScrollPhase, false);
+    QApplication::sendEvent(child, &e);
+  }
+
+  void pull(QWidget* top) {
+    QPoint at;
+    QPointer<QWidget> child = someChild(top, at);
+    said("drag", child, 0);
+    const QPoint to = at + QPoint(static_cast<int>(draw(200)) - 100, static_cast<int>(draw(200)) - 100);
+    QTest::mousePress(child, Qt::LeftButton, {}, at);
+    if (child) QTest::mouseMove(child, (at + to) / 2);
+    if (child) QTest::mouseMove(child, to);
+    if (child) QTest::mouseRelease(child, Qt::LeftButton, {}, to);
+  }
+
+  void said(const char* what, const QWidget* w, int key) {
+    const auto* shown = window_.findChild<QStackedWidget*>();
+    what_ = std::string(what) + " on " + w->metaObject()->className() + " " + w->objectName().toStdString() +
+            (key ? " " + QKeySequence(key).toString().toStdString() : "") + " in " +
+            (shown && shown->currentWidget() ? shown->currentWidget()->metaObject()->className() : "?");
+  }
+
+  MainWindow& window_;
+  std::mt19937_64 random_;
+  QTimer timer_;
+  QElapsedTimer sinceStep_;
+  std::string what_ = "start";
+  std::map<std::string, int> gaps_;
+  long steps_ = 0;
+  int inDialog_ = 0;  // steps
+};
+
+TEST(Soak, RandomKeysAndClicks) {
+  const int seconds = std::getenv("EDGE_SOAK") ? std::atoi(std::getenv("EDGE_SOAK")) : 8;
+  const std::uint64_t seed =
+      std::getenv("EDGE_SEED") ? std::strtoull(std::getenv("EDGE_SEED"), nullptr, 10) : 1;
+  const fs::path file = freshCopyOfMeasured("app-soak");
+  auto w = openWindow(file);
+  long steps = 0;
+  std::map<std::string, int> gaps;
+  std::vector<std::size_t> held;
+  constexpr int kParts = 4;
+  for (int part = 0; part < kParts; ++part) {
+    Walker walker(*w, seed + static_cast<std::uint64_t>(part));
+    walker.run(std::max(1, seconds / kParts));
+    steps += walker.steps();
+    for (const auto& [what, ms] : walker.gaps()) gaps[what] = std::max(gaps[what], ms);
+    waitFor([&] { return !w->job().running(); }, 60000);
+    // Counted where the window stands as at its start: project opened anew, nothing to undo, one stage shown.
+    w->openProject(file);
+    for (int stage = 7; stage >= 0; --stage) w->showStage(stage), settle(200);
+    held.push_back(allocated());
+    std::printf("part %d: %ld steps, %.1f MB held\n", part + 1, walker.steps(),
+                static_cast<double>(held.back()) / 1e6);
+    std::fflush(stdout);
+  }
+  std::vector<std::pair<int, std::string>> longest;
+  for (const auto& [what, ms] : gaps) longest.emplace_back(ms, what);
+  std::sort(longest.rbegin(), longest.rend());
+  std::printf("%ld steps, %zu kinds of gaps over %d ms\n", steps, longest.size(), kGapMs);
+  for (size_t i = 0; i < std::min<size_t>(25, longest.size()); ++i)
+    std::printf("  %4d ms  %s\n", longest[i].first, longest[i].second.c_str());
+  EXPECT_GT(steps, 20);
+  EXPECT_TRUE(Project::open(file)->integrityProblems().empty());
+  // The first part fills what is kept for good: fonts, tables, pictures. Short runs do not get so far.
+  if (seconds >= 300)
+    EXPECT_LT(static_cast<double>(held.back()), 1.05 * static_cast<double>(held[1])) << "it leaks";
+}
+
+}  // namespace
+}  // namespace edge::app
