@@ -5,6 +5,7 @@
 
 #include <cstdio>
 #include <cstdlib>
+#include <filesystem>
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
@@ -32,8 +33,13 @@ std::string scratchFile(const char* extension) {
     if (!mkdtemp(name.data())) std::abort();
     return name;
   }();
-  static const int atEnd = std::atexit([] { std::system(("rm -rf '" + folder + "'").c_str()); });
-  (void)atEnd;
+  struct AtEnd {
+    ~AtEnd() {
+      std::error_code ec;
+      std::filesystem::remove_all(folder, ec);
+    }
+  };
+  static const AtEnd atEnd;
   return folder + "/x" + extension;
 }
 

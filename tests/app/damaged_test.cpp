@@ -3,6 +3,7 @@
 #include <SQLiteCpp/SQLiteCpp.h>
 #include <gtest/gtest.h>
 
+#include <QPushButton>
 #include <QTest>
 #include <set>
 
@@ -155,6 +156,49 @@ TEST(Damaged, EveryStoredValueMayBeAnything) {
     EXPECT_EQ(problemText(w).contains("set apart"), !w.document().project().setApart().empty());
     visitEverything(w);
   }
+}
+
+// A project from somebody else that names files all over this machine: none is opened before a person said
+// so, and that is asked once.
+TEST(Outside, IsAskedForOnceBeforeAnythingIsRead) {
+  const fs::path file = freshProject("app-outside");
+  {
+    const auto p = Project::open(file);
+    Configuration c = p->configurations().front();
+    c.clips.front().path = "../../../../etc/elsewhere/a.mkv";
+    p->setClips(c.id, c.clips);
+    c.decode.curve = "/etc/elsewhere/b.cube";
+    p->setSetup(c);
+  }
+  MainWindow w;
+  w.resize(1280, 800), w.show();
+  w.openProject(file);
+  settle();
+  EXPECT_FALSE(w.document().isOpen());
+  auto* strip = w.findChild<QWidget*>("outside");
+  ASSERT_TRUE(strip->isVisible());
+  const QString words = strip->findChild<QLabel*>()->text();
+  EXPECT_TRUE(words.contains("/etc/elsewhere")) << words.toStdString();
+  EXPECT_TRUE(words.contains("2 clips and files")) << words.toStdString();
+  const auto press = [&](const char* which) {
+    for (auto* b : strip->findChildren<QPushButton*>())
+      if (b->text() == which) QTest::mouseClick(b, Qt::LeftButton);
+    settle();
+  };
+  press("Leave it closed");
+  EXPECT_FALSE(strip->isVisible());
+  EXPECT_FALSE(w.document().isOpen());
+  w.openProject(file);
+  settle();
+  EXPECT_TRUE(strip->isVisible()) << "a no is no answer for ever";
+  press("Open and read them");
+  EXPECT_TRUE(w.document().isOpen());
+  EXPECT_FALSE(strip->isVisible());
+  w.openProject(measuredProject());
+  w.openProject(file);
+  settle();
+  EXPECT_FALSE(strip->isVisible()) << "once";
+  EXPECT_EQ(w.document().project().file(), fs::absolute(file));
 }
 
 }  // namespace

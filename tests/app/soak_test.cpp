@@ -192,8 +192,9 @@ TEST(Soak, RandomKeysAndClicks) {
   EXPECT_GT(steps, 20);
   EXPECT_TRUE(Project::open(file)->integrityProblems().empty());
   // The first part fills what is kept for good: fonts, tables, pictures. Short runs do not get so far.
-  if (seconds >= 300)
+  if (seconds >= 300) {
     EXPECT_LT(static_cast<double>(held.back()), 1.05 * static_cast<double>(held[1])) << "it leaks";
+  }
 }
 
 }  // namespace

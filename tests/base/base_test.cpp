@@ -1,7 +1,9 @@
 #include <gtest/gtest.h>
 
 #include <atomic>
+#include <filesystem>
 #include <fstream>
+#include <set>
 
 #include "base/error.h"
 #include "base/files.h"
@@ -11,6 +13,8 @@
 #include "base/progress.h"
 #include "base/units.h"
 #include "support/support.h"
+
+namespace fs = std::filesystem;
 
 namespace edge {
 namespace {
@@ -98,6 +102,25 @@ TEST(Numbers, WordsAndFieldsAreSplit) {
   EXPECT_EQ(split("a,,b", ',').size(), 3U);
   EXPECT_EQ(trim("  x y \r\n"), "x y");
   EXPECT_EQ(lower("T2.8"), "t2.8");
+}
+
+TEST(Files, WhatAKilledProcessLeftIsSweptAway) {
+  const test::TempFolder folder;
+  const fs::path file = folder / "report.pdf";
+  const auto make = [&](const char* name, bool old) {
+    test::writeText(folder / name, "half");
+    if (old) fs::last_write_time(folder / name, fs::file_time_type::clock::now() - std::chrono::hours(1));
+  };
+  make(".report.4194305.part.pdf", true);   // no process can have this number (Linux: 2^22 at most)
+  make(".report.4194306.part.pdf", false);  // may be of another machine, at work now
+  make(".report.1.part.pdf", true);         // a process that lives
+  make(".other.4194305.part.pdf", true);    // of another file
+  make(".report.notes.part.pdf", true);     // a person's own
+  writeFileAtomically(file, std::string_view("whole"));
+  std::set<std::string> left;
+  for (const auto& e : fs::directory_iterator(folder.path())) left.insert(e.path().filename().string());
+  EXPECT_EQ(left, (std::set<std::string>{"report.pdf", ".report.4194306.part.pdf", ".report.1.part.pdf",
+                                         ".other.4194305.part.pdf", ".report.notes.part.pdf"}));
 }
 
 }  // namespace

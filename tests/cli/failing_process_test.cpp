@@ -82,6 +82,7 @@ std::vector<Exporter> exporters(const TempFolder& inputs) {
   const std::string cli = EDGE_CLI, project = (inputs / "p.edgetest").string(),
                     recipe = (kDemo / "recipe.json").string();
   fs::copy_file(kDemo / kMeasured, project);
+  fs::copy(kDemo / "last-year/curves", inputs / "curves", fs::copy_options::recursive);
   test::writeText(inputs / "scene.csv", "name,stops\nwindow,3\nwall,-2\n");
   const auto helper = [](const char* which) {
     return fmt::format("{} --gtest_also_run_disabled_tests --gtest_filter=FailingHelper.DISABLED_{}",

@@ -8,6 +8,7 @@
 
 #include "media/clip.h"
 #include "project/analysis.h"
+#include "project/match_project.h"
 #include "support/support.h"
 
 namespace edge {
@@ -79,6 +80,21 @@ TEST(SameClips, AClipThatChangesWhileItIsMeasuredIsSaid) {
   EXPECT_THROW(
       SameClips({ClipRecord{1, ClipKind::Wedge, "gone", {}, "gone.exr", "00"}}, l.folder.path(), Progress()),
       Error);
+}
+
+// Checks of takes (Match) as figures: of the clip that was linked or of none.
+TEST(SameClips, ChecksHoldTheClipAgainstItsHashToo) {
+  Linked l;
+  const Configuration c = l.project->configurations().front();
+  const auto checked = checkConfiguration(c, l.folder.path(), {}, {}, Progress());
+  ASSERT_EQ(checked.size(), 1U);
+  EXPECT_EQ(checked[0].clip, "wedge.exr");
+  l.write(0.5F);
+  EXPECT_THROW((void)checkConfiguration(c, l.folder.path(), {}, {}, Progress()), ClipChanged);
+  fs::remove(l.clip);
+  const auto gone = checkConfiguration(c, l.folder.path(), {}, {}, Progress());
+  ASSERT_EQ(gone.size(), 1U);
+  EXPECT_EQ(gone[0].checks.at(0).code, "unreadable");
 }
 
 }  // namespace

@@ -1,9 +1,11 @@
-// Loaded before the C library (LD_PRELOAD) of a process of ours: the n-th call that changes a file below a folder
-// fails, or ends the process in the middle of it.
+// Loaded before the C library (LD_PRELOAD) of a process of ours: the n-th call that changes a file below a
+// folder fails, or ends the process in the middle of it.
 //   EDGE_FAIL_UNDER  the folder
 //   EDGE_FAIL_AT     n, from 0
-//   EDGE_FAIL_HOW    full: no room from then on; sync: only syncing fails, from then on; kill: half of what was to
-//                    be written is, and the process is killed; memory: the n-th request for memory fails, once
+//   EDGE_FAIL_HOW    full: no room from then on; sync: only syncing fails, from then on; kill: half of what
+//   was to
+//                    be written is, and the process is killed; memory: the n-th request for memory fails,
+//                    once
 //   EDGE_FAIL_MET    a file that is made when it happens
 #define _GNU_SOURCE
 #include <dlfcn.h>
@@ -70,22 +72,22 @@ static int refuse(int isSync) {
   return -1;
 }
 
-#define REAL(name, type) \
-  static type real;      \
-  if (!real) real = (type)dlsym(RTLD_NEXT, name)
+#define REAL(name)               \
+  static __typeof__(&name) real; \
+  if (!real) *(void**)&real = dlsym(RTLD_NEXT, #name)
 
 ssize_t write(int fd, const void* bytes, size_t n) {
-  REAL("write", ssize_t(*)(int, const void*, size_t));
+  REAL(write);
   if (hits(fd, 0)) {
-    if (how == kKill) real(fd, bytes, n / 2);
+    if (how == kKill && real(fd, bytes, n / 2) < 0) return refuse(0);
     return refuse(0);
   }
   return real(fd, bytes, n);
 }
 ssize_t pwrite64(int fd, const void* bytes, size_t n, off64_t at) {
-  REAL("pwrite64", ssize_t(*)(int, const void*, size_t, off64_t));
+  REAL(pwrite64);
   if (hits(fd, 0)) {
-    if (how == kKill) real(fd, bytes, n / 2, at);
+    if (how == kKill && real(fd, bytes, n / 2, at) < 0) return refuse(0);
     return refuse(0);
   }
   return real(fd, bytes, n, at);
@@ -94,30 +96,30 @@ ssize_t pwrite(int fd, const void* bytes, size_t n, off_t at) {
   return pwrite64(fd, bytes, n, at);
 }
 ssize_t writev(int fd, const struct iovec* parts, int n) {
-  REAL("writev", ssize_t(*)(int, const struct iovec*, int));
+  REAL(writev);
   if (hits(fd, 0)) {
-    if (how == kKill) real(fd, parts, n / 2);
+    if (how == kKill && real(fd, parts, n / 2) < 0) return refuse(0);
     return refuse(0);
   }
   return real(fd, parts, n);
 }
 int ftruncate64(int fd, off64_t size) {
-  REAL("ftruncate64", int (*)(int, off64_t));
+  REAL(ftruncate64);
   return hits(fd, 0) ? refuse(0) : real(fd, size);
 }
 int ftruncate(int fd, off_t size) {
   return ftruncate64(fd, size);
 }
 int fsync(int fd) {
-  REAL("fsync", int (*)(int));
+  REAL(fsync);
   return hits(fd, 1) ? refuse(1) : real(fd);
 }
 int fdatasync(int fd) {
-  REAL("fdatasync", int (*)(int));
+  REAL(fdatasync);
   return hits(fd, 1) ? refuse(1) : real(fd);
 }
 int rename(const char* from, const char* to) {
-  REAL("rename", int (*)(const char*, const char*));
+  REAL(rename);
   if (how != kNothing && how != kMemory && is_below(to) && fails(0)) return refuse(0);
   return real(from, to);
 }

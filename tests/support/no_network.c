@@ -1,5 +1,5 @@
-// Loaded before the C library (LD_PRELOAD): every socket but one of this machine's own (AF_UNIX, the display's) is
-// written down in the file that EDGE_SOCKETS names, and refused.
+// Loaded before the C library (LD_PRELOAD): every socket but one of this machine's own (AF_UNIX, the
+// display's) is written down in the file that EDGE_SOCKETS names, and refused.
 #define _GNU_SOURCE
 #include <dlfcn.h>
 #include <errno.h>
@@ -11,8 +11,8 @@
 #include <unistd.h>
 
 int socket(int domain, int type, int protocol) {
-  static int (*real)(int, int, int);
-  if (!real) real = (int (*)(int, int, int))dlsym(RTLD_NEXT, "socket");
+  static __typeof__(&socket) real;
+  if (!real) *(void**)&real = dlsym(RTLD_NEXT, "socket");
   if (domain == AF_UNIX) return real(domain, type, protocol);
   const char* file = getenv("EDGE_SOCKETS");
   const int fd = file ? open(file, O_WRONLY | O_CREAT | O_APPEND, 0600) : -1;

@@ -2,6 +2,8 @@
 
 #include <chrono>
 
+#include "base/handover.h"
+
 namespace edge::app {
 
 Job::Job(QObject* parent) : QObject(parent) {}
@@ -28,9 +30,11 @@ void Job::start(const QString& title, std::function<void(const Progress&, const 
   const auto generation = ++generation_;
   // Posted to the interface thread; dropped when a newer job has begun.
   const auto post = [this, generation](std::function<void()> body) {
+    handOver(this);
     QMetaObject::invokeMethod(
         this,
         [this, generation, body = std::move(body)] {
+          takeOver(this);
           if (generation == generation_) body();
         },
         Qt::QueuedConnection);

@@ -109,6 +109,7 @@ MainWindow::MainWindow(bool remembers, QWidget* parent) : QMainWindow(parent), s
   column->addWidget(path_);
   column->addWidget(ruleLine(surface));
   column->addWidget(buildProblem());
+  column->addWidget(buildOutside());
   column->addWidget(stack_, 1);
   column->addWidget(welcome_, 1);
   column->addWidget(ruleLine(surface));
@@ -122,6 +123,8 @@ MainWindow::MainWindow(bool remembers, QWidget* parent) : QMainWindow(parent), s
     jobWords_->setText(job_.title() + ": " + what);
   });
   connect(&job_, &Job::finished, this, &MainWindow::endJob);
+  // Clips that are linked here are where this person says they are.
+  connect(&document_, &Document::linksChanged, this, [this] { allowOutside(document_.project()); });
   connect(&job_, &Job::failed, this,
           [this](const QString& problem, const QString& where, const QString& remedy) {
             endJob(true);
@@ -207,29 +210,6 @@ QWidget* MainWindow::buildFoot() {
 
 Stage* MainWindow::currentStage() const {
   return stages_[static_cast<size_t>(stack_->currentIndex())];
-}
-
-void MainWindow::openProject(const std::filesystem::path& file) {
-  try {
-    job_.cancel();
-    noteView();
-    document_.open(std::filesystem::absolute(file).lexically_normal());
-    shown();
-    if (document_.project().isReadOnly())
-      showProblem("the project can't be written to and was opened for reading", q(file.string()),
-                  "what you decide now is lost when it is closed; save a copy (Menu) to keep it");
-    if (const auto& apart = document_.project().setApart(); !apart.empty())
-      showProblem(counted(static_cast<int>(apart.size()), "decision can't be read and was set apart",
-                          "decisions can't be read and were set apart"),
-                  q(apart.front()) + (apart.size() > 1 ? " …" : ""),
-                  "decide anew; all else stands as it was");
-    if (const auto view = session_.view(document_.project().file())) {
-      document_.setCurrent(view->configuration);
-      showStage(view->stage);
-    }
-  } catch (const Error& e) {
-    showProblem(e);
-  }
 }
 
 void MainWindow::openLast() {

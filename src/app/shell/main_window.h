@@ -28,6 +28,7 @@ class MainWindow : public QMainWindow {
 
   [[nodiscard]] Document& document() { return document_; }
   [[nodiscard]] const Job& job() const { return job_; }
+  // A project that reads files outside its folder is asked about once before any of them is opened.
   void openProject(const std::filesystem::path& file);
   // The project that was open when the window was closed last, if it is still there.
   void openLast();
@@ -62,6 +63,12 @@ class MainWindow : public QMainWindow {
  private:
   void openTheTabWay();
   QWidget* buildProblem();
+  QWidget* buildOutside();
+  // Whether it may be opened; if a person has to say first, the question is shown.
+  [[nodiscard]] bool mayOpen(const std::filesystem::path& file);
+  void allowOutside(const Project& project);
+  void openAllowed(const std::filesystem::path& file);
+  void openOwn(const std::filesystem::path& file);  // that was made here a moment ago
   QWidget* buildFoot();
   void buildActions();
   void fillMenu();
@@ -91,6 +98,9 @@ class MainWindow : public QMainWindow {
   QWidget* problem_;
   Welcome* welcome_;
   QLabel* problemWords_;
+  QWidget* outside_;
+  QLabel* outsideWords_;
+  std::filesystem::path asked_;  // the project that is asked about
   SumsDrawer* sums_;
   QProgressBar* bar_;
   ThemeKind kind_ = ThemeKind::Dark;

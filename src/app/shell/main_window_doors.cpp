@@ -25,7 +25,7 @@ void MainWindow::beginFrom(const std::vector<std::filesystem::path>& folders) {
     if (const auto& joined = dialog->joined())
       join(*joined);
     else
-      openProject(dialog->written());
+      openOwn(dialog->written());
     if (!document_.isOpen()) return;
     const auto all = [this](auto is) {
       return std::all_of(document_.findings().begin(), document_.findings().end(),
@@ -55,6 +55,7 @@ void MainWindow::join(const JoinedShoot& joined) {
 void MainWindow::saveCopyTo(const std::filesystem::path& file) {
   try {
     saveCopy(document_.project(), file);
+    allowOutside(*Project::read(file));
     message_->setText("copied to " + q(file.string()) + "; clips stay where they are");
   } catch (const Error& e) {
     showProblem(e);

@@ -53,6 +53,36 @@ std::optional<fs::path> Session::last() const {
   return stands(path) ? std::optional<fs::path>(path.toStdString()) : std::nullopt;
 }
 
+namespace {
+
+QString allowedKey(const std::string& project) {
+  return "outside/" + QCryptographicHash::hash(QByteArray::fromStdString(project), QCryptographicHash::Sha1)
+                          .toHex()
+                          .left(16);
+}
+
+}  // namespace
+
+void Session::allow(const std::string& project, const QStringList& folders) {
+  if (allows(project, folders)) return;
+  QStringList all = on_ ? QSettings().value(allowedKey(project)).toStringList() : allowed_[project];
+  all += folders;
+  all.removeDuplicates();
+  if (on_)
+    QSettings().setValue(allowedKey(project), all);
+  else
+    allowed_[project] = all;
+}
+
+bool Session::allows(const std::string& project, const QStringList& folders) const {
+  QStringList all;
+  if (on_)
+    all = QSettings().value(allowedKey(project)).toStringList();
+  else if (const auto at = allowed_.find(project); at != allowed_.end())
+    all = at->second;
+  return std::all_of(folders.begin(), folders.end(), [&](const QString& f) { return all.contains(f); });
+}
+
 void Session::setView(const fs::path& project, const View& view) {
   if (on_) QSettings().setValue(keyOf(project), QStringList{view.stage, QString::number(view.configuration)});
 }

@@ -2,7 +2,10 @@
 // and configuration last looked at. Kept with the settings of the user, never in the project.
 #pragma once
 #include <QMainWindow>
+#include <QStringList>
 #include <filesystem>
+#include <map>
+#include <string>
 #include <vector>
 
 #include "advise/exercise.h"
@@ -17,7 +20,7 @@ struct View {
 
 class Session {
  public:
-  // Off (tests, pictures): nothing is read or written.
+  // Off (tests, pictures): nothing is read or written, what is allowed counts as long as it runs.
   explicit Session(bool on) : on_(on) {}
 
   void opened(const std::filesystem::path& file);
@@ -28,6 +31,10 @@ class Session {
   [[nodiscard]] std::optional<std::filesystem::path> last() const;
   void setView(const std::filesystem::path& project, const View& view);
   [[nodiscard]] std::optional<View> view(const std::filesystem::path& project) const;
+  // Folders outside that of a project (by its id), whose files a person allowed it to read, or linked by
+  // hand.
+  void allow(const std::string& project, const QStringList& folders);
+  [[nodiscard]] bool allows(const std::string& project, const QStringList& folders) const;
   void saveWindow(const QMainWindow& window);
   void restoreWindow(QMainWindow& window) const;
   void setLibrary(const std::filesystem::path& folder);
@@ -39,6 +46,7 @@ class Session {
 
  private:
   bool on_;
+  std::map<std::string, QStringList> allowed_;
 };
 
 }  // namespace edge::app

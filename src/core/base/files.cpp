@@ -4,7 +4,11 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <cctype>
 #include <cerrno>
+#include <chrono>
+#include <csignal>
+#include <cstdlib>
 #include <cstring>
 #include <fstream>
 
@@ -32,6 +36,32 @@ int syncToDisk(const fs::path& file) {
   return failed;
 }
 
+constexpr const char* kPart = ".part";
+
+// ".NAME.PROCESS.part.EXTENSION"
+fs::path temporaryFor(const fs::path& file, const fs::path& folder) {
+  return folder /
+         ("." + file.stem().string() + "." + std::to_string(::getpid()) + kPart + file.extension().string());
+}
+
+// What a killed process left of this file. Its own are left to a process that lives, or may live elsewhere.
+void sweep(const fs::path& file, const fs::path& folder) {
+  constexpr auto kOld = std::chrono::minutes(5);
+  const std::string before = "." + file.stem().string() + ".", after = kPart + file.extension().string();
+  std::error_code ec;
+  for (const auto& e : fs::directory_iterator(folder, ec)) {
+    const std::string name = e.path().filename().string();
+    if (!name.starts_with(before) || !name.ends_with(after) || name.size() <= before.size() + after.size())
+      continue;
+    const std::string process = name.substr(before.size(), name.size() - before.size() - after.size());
+    if (!std::all_of(process.begin(), process.end(), [](unsigned char c) { return std::isdigit(c); }))
+      continue;
+    const bool lives = ::kill(std::atoi(process.c_str()), 0) == 0 || errno != ESRCH;
+    const auto written = fs::last_write_time(e.path(), ec);
+    if (!ec && !lives && fs::file_time_type::clock::now() - written > kOld) fs::remove(e.path(), ec);
+  }
+}
+
 }  // namespace
 
 void requireReadable(const fs::path& file) {
@@ -48,8 +78,9 @@ std::string readText(const fs::path& file, std::uintmax_t limitBytes) {
   requireReadable(file);
   const auto size = fs::file_size(file);
   if (size > limitBytes)
-    throw Error("the file is too large for its kind", file.string(), std::to_string(size) + " bytes",
-                "check that this is the file you meant");
+    throw Error(
+        "the file is too large for its kind", file.string(), std::to_string(size >> 20) + " MB",
+        "up to " + std::to_string(limitBytes >> 20) + " MB are read; check that this is the file you meant");
   std::ifstream in(file, std::ios::binary);
   std::string text(size, '\0');
   in.read(text.data(), static_cast<std::streamsize>(size));
@@ -61,8 +92,7 @@ void writeFileAtomically(const fs::path& file, const std::function<void(const fs
   const fs::path folder = file.has_parent_path() ? file.parent_path() : fs::path(".");
   if (!fs::is_directory(folder))
     throw Error("the folder does not exist", folder.string(), "", "create it first or choose another");
-  const fs::path temporary = folder / ("." + file.stem().string() + "." + std::to_string(::getpid()) +
-                                       ".part" + file.extension().string());
+  const fs::path temporary = temporaryFor(file, folder);
   try {
     writer(temporary);
     if (const int failed = syncToDisk(temporary)) failWrite(file, failed);
@@ -71,6 +101,7 @@ void writeFileAtomically(const fs::path& file, const std::function<void(const fs
     if (ec) failWrite(file, ec.value());
     // So that the new name outlives a power cut; not every file system can do it.
     (void)syncToDisk(folder);
+    sweep(file, folder);
   } catch (...) {
     std::error_code ignored;
     fs::remove(temporary, ignored);

@@ -42,9 +42,10 @@ std::string formatStops(double stops) {
 }
 
 std::string trim(std::string_view text) {
-  const auto first = text.find_first_not_of(" \t\r\n");
+  constexpr const char* kBlanks = " \t\r\n\v\f";  // what splitWords splits at: what is left here has a word
+  const auto first = text.find_first_not_of(kBlanks);
   if (first == std::string_view::npos) return {};
-  return std::string(text.substr(first, text.find_last_not_of(" \t\r\n") - first + 1));
+  return std::string(text.substr(first, text.find_last_not_of(kBlanks) - first + 1));
 }
 
 std::string lower(std::string_view text) {

@@ -193,19 +193,11 @@ json planBackwards(std::vector<Configuration>& configurations, const SortedShoot
 void writeProject(const std::vector<Configuration>& configurations, const json& recipe,
                   const fs::path& file) {
   const fs::path at = fs::absolute(file).lexically_normal();
-  std::error_code ec;
-  const bool stood = fs::exists(at, ec);
-  try {
-    const auto project = Project::create(at, at.stem().string());
-    for (const auto& c : configurations) project->addConfiguration(c);
+  (void)Project::create(at, at.stem().string(), "", [&](Project& project) {
+    for (const auto& c : configurations) project.addConfiguration(c);
     if (!recipe.is_null())
-      project->setDecision({0, "", kRecipeKey, recipe, "written from the clips of a finished shoot"});
-  } catch (...) {
-    // Half a project is none. What stood there before was refused by create and is not touched.
-    if (!stood)
-      for (const char* suffix : {"", "-wal", "-shm"}) fs::remove(at.string() + suffix, ec);
-    throw;
-  }
+      project.setDecision({0, "", kRecipeKey, recipe, "written from the clips of a finished shoot"});
+  });
 }
 
 }  // namespace edge

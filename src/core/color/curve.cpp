@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <filesystem>
 
 #include "base/error.h"
 #include "base/files.h"
@@ -201,6 +202,11 @@ NamedCurve makeCurve(const std::string& name) {
     if (name == c.name) return {name, c.make()};
   if (name.rfind(kLibraryPrefix, 0) == 0)
     return {name, readLibraryCurve(name.substr(std::string(kLibraryPrefix).size()))};
+  // A name that was mistyped is no file that is missing.
+  std::error_code ec;
+  if (std::filesystem::path(name).extension().empty() && !std::filesystem::exists(name, ec))
+    throw UsageError("there is no curve \"" + name.substr(0, 60) + "\"", "", "",
+                     "use " + curveNames() + ", or a curve file");
   return {name, readCurveFile(name)};
 }
 

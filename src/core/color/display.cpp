@@ -29,6 +29,10 @@ std::string displayName(const std::string& given) {
   return given == kFirstShoulderName ? kSoftShoulder : given;
 }
 
+bool isDisplayFile(const std::string& nameOrFile) {
+  return nameOrFile.find('.') != std::string::npos;
+}
+
 DisplayTransform::DisplayTransform(const std::string& nameOrFile) : name_(displayName(nameOrFile)) {
   if (name_ == kSoftShoulder)
     kind_ = Kind::SoftShoulder;
@@ -36,7 +40,7 @@ DisplayTransform::DisplayTransform(const std::string& nameOrFile) : name_(displa
     kind_ = Kind::Bt709;
   else {
     kind_ = Kind::File;
-    if (nameOrFile.find('.') == std::string::npos)
+    if (!isDisplayFile(nameOrFile))
       throw UsageError("unknown display transform \"" + nameOrFile + "\"", "", "",
                        "use soft-shoulder, bt709 or a LUT file");
     lut_ = openTransform(nameOrFile);

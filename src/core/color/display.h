@@ -14,6 +14,8 @@ namespace edge {
 inline constexpr const char* kSoftShoulder = "soft-shoulder";
 // Files of the first versions have another name for it.
 [[nodiscard]] std::string displayName(const std::string& given);
+// A LUT's path, not one of the names.
+[[nodiscard]] bool isDisplayFile(const std::string& nameOrFile);
 
 class DisplayTransform {
  public:

@@ -74,13 +74,9 @@ void copyCurves(const Project& p, const fs::path& to, std::vector<std::string>& 
 
 void writeNew(const fs::path& file, const json& recipe, const std::string& title,
               const std::function<void(Project&)>& more) {
-  std::error_code ec;
-  if (fs::exists(file, ec))
-    throw Error("there is a file of this name already", file.string(), "", "choose another name");
-  writeFileAtomically(file, [&](const fs::path& temporary) {
-    const auto p = Project::create(temporary, title);
-    p->setDecision({0, "", kRecipeKey, recipe, ""});
-    more(*p);
+  (void)Project::create(file, title, "", [&](Project& p) {
+    p.setDecision({0, "", kRecipeKey, recipe, ""});
+    more(p);
   });
 }
 

@@ -8,6 +8,7 @@
 #include "base/hash.h"
 #include "base/numbers.h"
 #include "media/formats.h"
+#include "media/known_hashes.h"
 #include "media/sequence.h"
 
 namespace fs = std::filesystem;
@@ -114,7 +115,7 @@ ClipFacts readFacts(const fs::path& clip, const Progress& progress) {
     for (const auto& file : info.files)
       if (const auto t = fs::last_write_time(file, ec); !ec) f.modified = std::max(f.modified, secondsOf(t));
     const std::string before = stampOf(info);
-    f.hash = hashClip(info);
+    f.hash = hashOnce(info, before);
     f.slate = findSlate(*reader, kSlateSeconds, progress);
     // One that grows has a hash of one moment and pictures of another.
     if (stampOf(info) != before)

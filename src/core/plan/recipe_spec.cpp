@@ -216,7 +216,7 @@ const ObjectSpec kRecipe = {
 }
 
 std::string rangeWords(const FieldSpec& f) {
-  return fmt::format("{} takes {:g} to {:g} {}", f.label, f.low, f.high, f.unit);
+  return fmt::format("{} takes {} to {}{}{}", f.label, f.low, f.high, f.unit.empty() ? "" : " ", f.unit);
 }
 
 void checkNumber(const FieldSpec& f, const json& v, const std::string& file, const std::string& place) {

@@ -7,6 +7,7 @@
 #include "noise/iso_sweep.h"
 #include "project/analysis.h"
 #include "project/match_project.h"
+#include "project/same_clips.h"
 #include "project/setup.h"
 #include "recover/follow.h"
 
@@ -48,6 +49,17 @@ std::string evidenceKey(const Configuration& c, const ClipRecord& r, const ClipR
   return latitudeInputHash(of, folder) + r.hash + std::to_string(r.first) + "+" + std::to_string(r.frames);
 }
 
+// Of the clip that was linked: another content under its name throws ClipChanged.
+TakeEvidence gatherLinked(const ClipRecord& r, const fs::path& folder, const DecodeOptions& decode,
+                          const Chart& chart, const std::vector<Patch>& regions, const Progress& progress,
+                          const LumaPicture* framing = nullptr) {
+  const SameClips same({r}, folder, progress);
+  TakeEvidence evidence =
+      gatherTake(folder / r.path, decode, chart, regions, {r.first, r.frames}, progress, framing);
+  same.stillSame();
+  return evidence;
+}
+
 // Base, its repeats and the takes of the bracket: against the base.
 std::vector<CheckedTake> checkBracket(const Configuration& c, const fs::path& folder, const Recipe& recipe,
                                       const Plan& plan, const Progress& progress, EvidenceShelf& shelf) {
@@ -67,8 +79,7 @@ std::vector<CheckedTake> checkBracket(const Configuration& c, const fs::path& fo
     progress.report(static_cast<double>(evidence.size()) / static_cast<double>(c.clips.size()),
                     c.label() + " " + r->name);
     evidence.push_back(shelf.evidence(evidenceKey(c, *r, *base, folder), [&] {
-      return gatherTake(folder / r->path, decode, c.bench, c.regions, {r->first, r->frames}, quiet,
-                        r == base ? nullptr : framing.get());
+      return gatherLinked(*r, folder, decode, c.bench, c.regions, quiet, r == base ? nullptr : framing.get());
     }));
   }
   std::vector<const TakeStats*> stats;
@@ -148,8 +159,10 @@ void checkSeries(const Configuration& c, ClipKind kind, CheckKind how, const fs:
         const auto format = openClip(folder / r.path)->info().format;
         chart = nineAreas(format.width, format.height);
       }
-      evidence.push_back(gatherTake(folder / r.path, decode, chart, {}, {r.first, r.frames}, quiet));
+      evidence.push_back(gatherLinked(r, folder, decode, chart, {}, quiet));
       clips.push_back(&r);
+    } catch (const ClipChanged&) {
+      throw;                    // no result of what was linked
     } catch (const Error& e) {  // one bad clip leaves the others their checks
       out.push_back({r.slate,
                      r.path,

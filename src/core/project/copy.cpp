@@ -1,10 +1,12 @@
 #include "project/copy.h"
 
 #include <functional>
+#include <set>
 
 #include "base/error.h"
 #include "base/files.h"
 #include "color/curve.h"
+#include "color/display.h"
 #include "project/analysis.h"
 #include "project/match_project.h"
 
@@ -73,48 +75,65 @@ bool staysInside(const std::string& path) {
   return !p.is_absolute() && (p.empty() || *p.begin() != "..");
 }
 
-std::vector<std::string> keepInside(Project& p) {
-  std::vector<std::string> changed;
-  const auto inside = [&](const std::string& path) {
-    if (staysInside(path)) return path;
-    changed.push_back(path);
-    return fs::path(path).filename().string();
+namespace {
+
+// Each path of what was read, replaced by what `with` makes of it; true: something is another now.
+using PathMap = std::function<std::string(const std::string&)>;
+
+bool mapPaths(Configuration& c, const PathMap& with) {
+  bool changed = false;
+  const auto put = [&](std::string& path) {
+    std::string now = with(path);
+    changed |= now != path;
+    path = std::move(now);
   };
-  for (Configuration c : p.configurations()) {
-    const size_t before = changed.size();
-    for (auto& clip : c.clips) clip.path = inside(clip.path);
-    if (changed.size() > before) p.setClips(c.id, c.clips);
-    if (!isCurveName(c.decode.curve)) {
-      const std::string curve = inside(c.decode.curve);
-      if (curve != c.decode.curve) c.decode.curve = curve, p.setSetup(c);
-    }
-  }
-  if (auto d = p.decision(0, "", kRecipeKey)) {
-    const json recipe =
-        withCurves(d->value, [&](const std::string& c) { return isCurveName(c) ? c : inside(c); });
-    if (recipe != d->value) d->value = recipe, p.setDecision(*d);
-  }
-  if (auto d = p.decision(0, "", kLookKey); d && d->value.is_string()) {
-    const std::string look = inside(d->value);
-    if (look != d->value) d->value = look, p.setDecision(*d);
-  }
+  for (auto& clip : c.clips) put(clip.path);
+  if (!isCurveName(c.decode.curve)) put(c.decode.curve);
+  if (isDisplayFile(c.display)) put(c.display);
   return changed;
+}
+
+bool mapPaths(Decision& d, const PathMap& with) {
+  const json before = d.value;
+  if (d.key == kRecipeKey)
+    d.value = withCurves(d.value, [&](const std::string& c) { return isCurveName(c) ? c : with(c); });
+  if (d.key == kLookKey && d.value.is_string()) d.value = with(d.value);
+  return d.value != before;
+}
+
+}  // namespace
+
+std::vector<std::string> outsidePaths(const Project& p) {
+  std::set<std::string> outside;
+  const PathMap note = [&](const std::string& path) {
+    if (!staysInside(path)) outside.insert(path);
+    return path;
+  };
+  for (Configuration c : p.configurations()) mapPaths(c, note);
+  for (Decision d : p.decisions()) mapPaths(d, note);
+  return {outside.begin(), outside.end()};
+}
+
+std::vector<std::string> keepInside(Project& p) {
+  const auto outside = outsidePaths(p);
+  const PathMap cut = [](const std::string& path) {
+    return staysInside(path) ? path : fs::path(path).filename().string();
+  };
+  for (Configuration c : p.configurations())
+    if (mapPaths(c, cut)) p.setClips(c.id, c.clips), p.setSetup(c);
+  for (Decision d : p.decisions())
+    if (mapPaths(d, cut)) p.setDecision(d);
+  return outside;
 }
 
 void saveCopy(const Project& project, const fs::path& file) {
   std::error_code ec;
   if (fs::equivalent(project.file(), file, ec))
     throw Error("this is the project itself", file.string(), "", "give the copy another name or folder");
-  writeFileAtomically(file, [&](const fs::path& temporary) {
-    project.writeTo(temporary);
-    if (fs::equivalent(project.folder(), temporary.parent_path(), ec)) return;
-    rebaseAll(*Project::open(temporary), Rebase(project.folder(), temporary.parent_path()));
-    // Closing puts the log into the file, and says nothing where it can't.
-    if (const fs::path rest = temporary.string() + "-wal"; fs::exists(rest)) {
-      fs::remove(rest), fs::remove(temporary.string() + "-shm");
-      throw Error("no room left to write the project", file.string(), "", "free some space and repeat");
-    }
-  });
+  const auto copy = project.copyInMemory();
+  const fs::path folder = fs::absolute(file).parent_path();
+  if (!fs::equivalent(project.folder(), folder, ec)) rebaseAll(*copy, Rebase(project.folder(), folder));
+  writeFileAtomically(file, [&](const fs::path& temporary) { copy->writeTo(temporary); });
 }
 
 }  // namespace edge

@@ -3,6 +3,7 @@
 // change is one transaction: a killed process loses nothing that was committed. Schema: docs/formats.md.
 #pragma once
 #include <filesystem>
+#include <functional>
 #include <memory>
 #include <nlohmann/json.hpp>
 #include <optional>
@@ -66,8 +67,11 @@ class Project {
 
   // Opened where it can't be written to, it is as read() gives it. Errors: exists already; not a project;
   // damaged; from a newer version.
+  // `fill` puts in what it begins with: the file is there with all of it, or not at all.
+  using Fill = std::function<void(Project&)>;
   [[nodiscard]] static std::unique_ptr<Project> create(const std::filesystem::path& file,
-                                                       const std::string& title, const std::string& id = "");
+                                                       const std::string& title, const std::string& id = "",
+                                                       const Fill& fill = nullptr);
   [[nodiscard]] static std::unique_ptr<Project> open(const std::filesystem::path& file);
   // A copy in memory: nothing is written to the file, on read-only media and in use elsewhere it can be read,
   // and what changes stays in memory until writeTo. Errors as open, and: too large.
@@ -132,6 +136,8 @@ class Project {
   [[nodiscard]] bool hasResult(std::int64_t configuration, const std::string& kind,
                                const std::string& inputHash) const;
 
+  // A copy in memory; what changes stays there until writeTo.
+  [[nodiscard]] std::unique_ptr<Project> copyInMemory() const;
   // All of it into a new file, which must not exist yet.
   void writeTo(const std::filesystem::path& file) const;
 

@@ -5,6 +5,8 @@
 
 #include <algorithm>
 #include <chrono>
+#include <cstdlib>
+#include <cstring>
 #include <fstream>
 
 #include "base/files.h"
@@ -95,6 +97,10 @@ void requireProjectFile(const fs::path& file) {
 
 }  // namespace
 
+namespace {
+constexpr const char* kCodeInCheck = "error code=";  // as SQLite writes it into what a check found
+}
+
 void Project::Store::check(const fs::path& file) {
   if (db.execAndGet("PRAGMA application_id").getInt() != kApplicationId)
     throw Error("this is no Edge Test project", file.string(), "application id", "choose a .edgetest file");
@@ -104,7 +110,13 @@ void Project::Store::check(const fs::path& file) {
                 file.string(), "version", "open it with the newer program; nothing was changed");
   if (v < 1) damaged(file, fmt::format("its version reads {}", v));
   const std::string quick = db.execAndGet("PRAGMA quick_check(1)").getString();
-  if (quick != "ok") damaged(file, quick);
+  if (quick != "ok") {
+    // "error code=N": a page could not be read, which says nothing of what is on it.
+    const auto at = quick.find(kCodeInCheck);
+    const int code = at == std::string::npos ? 0 : std::atoi(quick.c_str() + at + std::strlen(kCodeInCheck));
+    if ((code & 0xff) == SQLITE_IOERR) throw SQLite::Exception(quick, SQLITE_IOERR);
+    damaged(file, quick);
+  }
   if (db.execAndGet("SELECT count(*) FROM sqlite_master WHERE type IN ('trigger','view')").getInt() > 0)
     throw Error("the project holds triggers or views, which none of ours has", file.string(), "schema",
                 "ask whoever sent it for the file as the program saved it");
@@ -120,26 +132,25 @@ void Project::Store::migrate() {
 }
 
 std::unique_ptr<Project> Project::create(const fs::path& file, const std::string& title,
-                                         const std::string& id) {
+                                         const std::string& id, const Fill& fill) {
   if (fs::exists(file))
     throw Error("there is a file of this name already", file.string(), "", "choose another name or open it");
-  // Under another name until it is whole: a killed process leaves no half project under this one.
-  writeFileAtomically(file, [&](const fs::path& temporary) {
-    try {
-      // Without a write-ahead log, which would have to come along when it is named; opening turns it on.
-      Store store(temporary.string(), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
-      store.db.exec(fmt::format("PRAGMA application_id={}", kApplicationId));
-      store.migrate();
-      SQLite::Statement insert(store.db, "INSERT INTO meta VALUES ('title', ?), ('id', ?)");
-      insert.bind(1, title);
-      insert.bind(2, id.empty() ? newId(title) : id);
-      insert.exec();
-    } catch (const SQLite::Exception& e) {
-      fs::remove(temporary.string() + "-journal");
-      throw Error(std::string("the project can't be written: ") + e.what(), file.string(), "",
-                  "choose a folder you may write to, with room left");
-    }
-  });
+  try {
+    auto store = std::make_unique<Store>(":memory:", SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
+    store->db.exec(fmt::format("PRAGMA application_id={}", kApplicationId));
+    store->migrate();
+    SQLite::Statement insert(store->db, "INSERT INTO meta VALUES ('title', ?), ('id', ?)");
+    insert.bind(1, title);
+    insert.bind(2, id.empty() ? newId(title) : id);
+    insert.exec();
+    // Made in memory and written at once: a killed process or a full disk leaves no half project.
+    Project made(fs::absolute(file), std::move(store));
+    if (fill) fill(made);
+    writeFileAtomically(file, [&](const fs::path& temporary) { made.writeTo(temporary); });
+  } catch (const SQLite::Exception& e) {
+    throw Error(std::string("the project can't be written: ") + e.what(), file.string(), "",
+                "choose a folder you may write to, with room left");
+  }
   return open(file);
 }
 
@@ -236,6 +247,14 @@ std::unique_ptr<Project> Project::read(const fs::path& file) {
   } catch (const json::exception& e) {
     damaged(file, e.what());
   }
+}
+
+std::unique_ptr<Project> Project::copyInMemory() const try {
+  auto store = std::make_unique<Store>(":memory:", SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
+  SQLite::Backup(store->db, store_->db).executeStep(-1);
+  return std::unique_ptr<Project>(new Project(file_, std::move(store)));
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
 }
 
 }  // namespace edge

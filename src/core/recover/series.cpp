@@ -137,7 +137,7 @@ Series readSeries(const fs::path& file) {
   if (!base.empty()) s.base = folder / base;
   if (j.contains("display")) s.display = word(j, "display", file, "display", true);
   s.display = displayName(s.display);
-  if (s.display.find('.') != std::string::npos) s.display = (folder / s.display).string();
+  if (isDisplayFile(s.display)) s.display = (folder / s.display).string();
   if (!j.contains("takes") || !j["takes"].is_array() || j["takes"].empty()) refuse(file, "takes", "no takes");
   if (j["takes"].size() > kMaxTakes) refuse(file, "takes", "too many takes");
   for (size_t i = 0; i < j["takes"].size(); ++i)
