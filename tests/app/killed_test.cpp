@@ -75,7 +75,7 @@ TEST(Killed, WhatWasAnsweredIsKept) {
   int steps = 0;
   for (int n = 0; n < kills; ++n) {
     const fs::path file = freshProject("app-killed");
-    const Killed k = killOne(file, static_cast<int>(random() % 120));
+    const Killed k = killOne(file, static_cast<int>(random() % 400));
     ASSERT_GE(k.answered, 0) << "the window did not come up";
     steps += k.answered + 1;
     const auto p = Project::open(file);

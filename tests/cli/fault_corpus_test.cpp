@@ -407,7 +407,7 @@ std::vector<Fault> documentFaults() {
        text("c.clf", "<ProcessList>" + std::string(25u << 20, ' '), "curve %"),
        1,
        {"c.clf", "MB"}},
-      {"curve: unknown", [](auto&) { return "curve marmalade"; }, 2, {"marmalade"}},
+      {"curve: unknown", [](auto&) { return "curve marmalade"; }, 1, {"marmalade"}},
       {"profile: limits the wrong way",
        [](auto& f) {
          writeText(f / "p.json",

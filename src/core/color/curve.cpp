@@ -205,7 +205,7 @@ NamedCurve makeCurve(const std::string& name) {
   // A name that was mistyped is no file that is missing.
   std::error_code ec;
   if (std::filesystem::path(name).extension().empty() && !std::filesystem::exists(name, ec))
-    throw UsageError("there is no curve \"" + name.substr(0, 60) + "\"", "", "",
+    throw Error("there is no curve \"" + name.substr(0, 60) + "\"", "", "",
                      "use " + curveNames() + ", or a curve file");
   return {name, readCurveFile(name)};
 }

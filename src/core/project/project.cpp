@@ -330,6 +330,8 @@ void Project::writeTo(const fs::path& file) const try {
   q.bind(1, file.string());
   q.exec();
 } catch (const SQLite::Exception& e) {
+  std::error_code ec;
+  fs::remove(file.string() + "-journal", ec);  // of what was not finished
   cannotOpen(file, e);
 }
 

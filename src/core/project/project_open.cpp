@@ -139,10 +139,12 @@ std::unique_ptr<Project> Project::create(const fs::path& file, const std::string
     auto store = std::make_unique<Store>(":memory:", SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
     store->db.exec(fmt::format("PRAGMA application_id={}", kApplicationId));
     store->migrate();
-    SQLite::Statement insert(store->db, "INSERT INTO meta VALUES ('title', ?), ('id', ?)");
-    insert.bind(1, title);
-    insert.bind(2, id.empty() ? newId(title) : id);
-    insert.exec();
+    {
+      SQLite::Statement insert(store->db, "INSERT INTO meta VALUES ('title', ?), ('id', ?)");
+      insert.bind(1, title);
+      insert.bind(2, id.empty() ? newId(title) : id);
+      insert.exec();
+    }
     // Made in memory and written at once: a killed process or a full disk leaves no half project.
     Project made(fs::absolute(file), std::move(store));
     if (fill) fill(made);
