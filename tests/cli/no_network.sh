@@ -14,6 +14,7 @@ LD_PRELOAD=$layer bash -c 'exec 3<>/dev/tcp/127.0.0.1/9' 2>/dev/null || true
 rm "$EDGE_SOCKETS"
 
 cp "$demo/last-year/saltpan-road-camera-prep.edgetest" "$work/p.edgetest"
+cp -r "$demo/last-year/curves" "$work/"
 printf 'name,stops\nwindow,3\n' > "$work/scene.csv"
 clip=$(find "$demo/clips" -name '*.mkv' | head -1)
 # Where a namespace without any network can be had, in it as well.
@@ -29,8 +30,8 @@ run "$cli" check "$demo/saltpan-road.edgetest"
 run "$cli" library "$work"
 run "$cli" scene "$work/p.edgetest" --readings "$work/scene.csv"
 run "$cli" report "$work/p.edgetest" --no-stills --pdf "$work/r.pdf" --html "$work/r.html" --json "$work/r.json" --csv "$work"
-run "$cli" latitude "$demo/series/tarnm1-raw-400.json"
-run "$window" --gtest_filter='Smoke.*:Window.*'
+run "$cli" latitude "$demo/series/corvane35-log-500.json"
+run "$window" --gtest_filter='Smoke.*'
 
 [ ! -e "$EDGE_SOCKETS" ] || { cat "$EDGE_SOCKETS"; exit 1; }
 echo "no socket but the display's${alone:+, and all of it in a namespace without a network}"
