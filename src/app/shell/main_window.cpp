@@ -239,10 +239,11 @@ void MainWindow::shown() {
   session_.opened(document_.project().file());
 }
 
-// What is looked at, for the next time this project is opened.
+// What is looked at, for the next time this project is opened; what it reads by then, somebody chose here.
 void MainWindow::noteView() {
-  if (document_.isOpen())
-    session_.setView(document_.project().file(), {currentStage()->name(), document_.currentIndex()});
+  if (!document_.isOpen()) return;
+  session_.setView(document_.project().file(), {currentStage()->name(), document_.currentIndex()});
+  allowOutside(document_.project());
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
