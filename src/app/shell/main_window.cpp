@@ -243,7 +243,11 @@ void MainWindow::shown() {
 void MainWindow::noteView() {
   if (!document_.isOpen()) return;
   session_.setView(document_.project().file(), {currentStage()->name(), document_.currentIndex()});
-  allowOutside(document_.project());
+  try {
+    allowOutside(document_.project());
+  } catch (const Error&) {
+    // A project that can't be read any more: it is asked about the next time, and the window may close.
+  }
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
