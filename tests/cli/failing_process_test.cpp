@@ -170,6 +170,7 @@ TEST_P(CliDemoFailing, NothingIsTornAndAFailureIsSaid) {
                     ended.err.find("the disk fails") != std::string::npos)
             << when;
         EXPECT_EQ(ended.err.find("please report"), std::string::npos) << when;
+        EXPECT_EQ(ended.err.find(".part"), std::string::npos) << "a name that nobody knows: " << when;
       }
       expectSound(out, whole, how == "kill", when);
       // Told that all is well: all is there, but for an index, which is only a convenience.

@@ -69,5 +69,27 @@ TEST(Copy, OntoItselfIsRefusedAndAnOldCopyIsReplacedWhole) {
   EXPECT_THROW(saveCopy(*p, folder / "nowhere/copy.edgetest"), Error);
 }
 
+// What a project reads outside its folder is seen in its paths, and where links in the folder lead.
+TEST(Outside, PathsAndLinksThatLeadOutAreFound) {
+  const test::TempFolder folder, elsewhere;
+  fs::create_directories(folder / "clips");
+  test::writeText(elsewhere / "a.exr", "x");
+  test::writeText(folder / "clips/own.exr", "x");
+  fs::create_symlink(elsewhere.path(), folder / "cards");
+  fs::create_symlink(elsewhere / "a.exr", folder / "clips/linked.exr");
+  const auto p = Project::create(folder / "p.edgetest", "Rope works");
+  Configuration c;
+  c.body = "Tarn M1", c.decode.curve = "linear", c.display = "looks/../../out.cube";
+  for (const char* path :
+       {"clips/own.exr", "clips/gone.exr", "cards/a.exr", "clips/linked.exr", "../b.exr", "/etc/c.exr"})
+    c.clips.push_back({0, ClipKind::Take, path, 1.0, path, ""});
+  p->addConfiguration(c);
+  p->setDecision({0, "", kLookKey, "film.cdl", ""});
+  EXPECT_EQ(outsidePaths(*p), (std::vector<std::string>{"../b.exr", "/etc/c.exr", "cards/a.exr",
+                                                        "clips/linked.exr", "looks/../../out.cube"}));
+  EXPECT_EQ(keepInside(*p), (std::vector<std::string>{"../b.exr", "/etc/c.exr", "looks/../../out.cube"}));
+  EXPECT_EQ(p->configurations().front().display, "out.cube");
+}
+
 }  // namespace
 }  // namespace edge

@@ -6,6 +6,7 @@
 
 #include <thread>
 
+#include "base/files.h"
 #include "media/clip.h"
 #include "project/analysis.h"
 #include "project/match_project.h"
@@ -54,6 +55,7 @@ struct Linked {
 
 TEST(SameClips, AReplacedClipIsSaidAndNothingOfItIsStored) {
   Linked l;
+  const std::string right = readText(l.clip);  // written anew it would hold another time
   l.write(0.5F);
   try {
     analyseAll(*l.project, Progress());
@@ -64,7 +66,8 @@ TEST(SameClips, AReplacedClipIsSaidAndNothingOfItIsStored) {
   }
   EXPECT_FALSE(storedWedge(*l.project, l.project->configurations()[0]));
   // The right one is back: it is measured, and its figures are its own.
-  l.write(0.25F);
+  std::this_thread::sleep_for(std::chrono::milliseconds(20));
+  test::writeText(l.clip, right);
   analyseAll(*l.project, Progress());
   const auto m = storedWedge(*l.project, l.project->configurations()[0]);
   ASSERT_TRUE(m);
@@ -75,7 +78,7 @@ TEST(SameClips, AClipThatChangesWhileItIsMeasuredIsSaid) {
   Linked l;
   const SameClips same(l.project->configurations()[0].clips, l.folder.path(), Progress());
   same.stillSame();
-  l.write(0.25F);  // the same content, written anew: it may have been cut for a moment
+  l.write(0.25F);  // the same picture, written anew: it may have been cut for a moment
   EXPECT_THROW(same.stillSame(), Error);
   EXPECT_THROW(
       SameClips({ClipRecord{1, ClipKind::Wedge, "gone", {}, "gone.exr", "00"}}, l.folder.path(), Progress()),

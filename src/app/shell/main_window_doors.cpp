@@ -55,7 +55,7 @@ void MainWindow::join(const JoinedShoot& joined) {
 void MainWindow::saveCopyTo(const std::filesystem::path& file) {
   try {
     saveCopy(document_.project(), file);
-    allowOutside(*Project::read(file));
+    allowOutside(*Project::open(file));
     message_->setText("copied to " + q(file.string()) + "; clips stay where they are");
   } catch (const Error& e) {
     showProblem(e);

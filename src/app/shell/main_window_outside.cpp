@@ -12,16 +12,30 @@
 namespace edge::app {
 namespace {
 
-// Of paths as the project keeps them; sorted, each once.
+// Of paths as the project keeps them, where links lead; sorted, each once.
 QStringList foldersOf(const std::vector<std::string>& paths, const std::filesystem::path& project) {
   std::set<std::string> folders;
-  for (const auto& path : paths) folders.insert((project / path).lexically_normal().parent_path().string());
+  std::error_code ec;
+  for (const auto& path : paths) {
+    const std::filesystem::path whole = (project / path).lexically_normal(),
+                                real = std::filesystem::weakly_canonical(whole, ec);
+    folders.insert((ec ? whole : real).parent_path().string());
+  }
   QStringList list;
   for (const auto& f : folders) list << q(f);
   return list;
 }
 
 constexpr int kFoldersShown = 3;
+
+// As a copy in memory, so that a "no" leaves the file as it was; one that is too large for that is opened.
+std::unique_ptr<Project> lookInto(const std::filesystem::path& file) {
+  try {
+    return Project::read(file);
+  } catch (const Error&) {
+    return Project::open(file);  // or why it can't be
+  }
+}
 
 }  // namespace
 
@@ -45,7 +59,7 @@ QWidget* MainWindow::buildOutside() {
 }
 
 bool MainWindow::mayOpen(const std::filesystem::path& file) {
-  const auto project = Project::read(file);
+  const auto project = lookInto(file);
   const auto paths = outsidePaths(*project);
   const QStringList folders = foldersOf(paths, std::filesystem::absolute(file).parent_path());
   if (folders.isEmpty() || session_.allows(project->id(), folders)) return true;
@@ -72,7 +86,7 @@ void MainWindow::allowOutside(const Project& project) {
 void MainWindow::openOwn(const std::filesystem::path& file) {
   try {
     outside_->hide();
-    allowOutside(*Project::read(file));
+    allowOutside(*lookInto(file));
     openAllowed(file);
   } catch (const Error& e) {
     showProblem(e);

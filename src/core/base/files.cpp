@@ -102,6 +102,11 @@ void writeFileAtomically(const fs::path& file, const std::function<void(const fs
     // So that the new name outlives a power cut; not every file system can do it.
     (void)syncToDisk(folder);
     sweep(file, folder);
+  } catch (const Error& e) {
+    std::error_code ignored;
+    fs::remove(temporary, ignored);
+    if (e.subject() != temporary.string()) throw;
+    throw Error(e.problem(), file.string(), e.place(), e.remedy());  // the name that people know
   } catch (...) {
     std::error_code ignored;
     fs::remove(temporary, ignored);

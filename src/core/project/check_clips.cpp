@@ -162,7 +162,8 @@ void checkSeries(const Configuration& c, ClipKind kind, CheckKind how, const fs:
       evidence.push_back(gatherLinked(r, folder, decode, chart, {}, quiet));
       clips.push_back(&r);
     } catch (const ClipChanged&) {
-      throw;                    // no result of what was linked
+      // No result of what was linked.
+      throw;
     } catch (const Error& e) {  // one bad clip leaves the others their checks
       out.push_back({r.slate,
                      r.path,

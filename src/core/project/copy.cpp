@@ -101,21 +101,32 @@ bool mapPaths(Decision& d, const PathMap& with) {
   return d.value != before;
 }
 
-}  // namespace
-
-std::vector<std::string> outsidePaths(const Project& p) {
-  std::set<std::string> outside;
+std::vector<std::string> pathsThat(const Project& p, const std::function<bool(const std::string&)>& hold) {
+  std::set<std::string> found;
   const PathMap note = [&](const std::string& path) {
-    if (!staysInside(path)) outside.insert(path);
+    if (hold(path)) found.insert(path);
     return path;
   };
   for (Configuration c : p.configurations()) mapPaths(c, note);
   for (Decision d : p.decisions()) mapPaths(d, note);
-  return {outside.begin(), outside.end()};
+  return {found.begin(), found.end()};
+}
+
+}  // namespace
+
+std::vector<std::string> outsidePaths(const Project& p) {
+  std::error_code ec;
+  const fs::path folder = fs::weakly_canonical(p.folder(), ec);
+  // Where a link leads out, nothing in the path shows it. No file is opened to see that.
+  return pathsThat(p, [&](const std::string& path) {
+    if (!staysInside(path)) return true;
+    const fs::path real = fs::weakly_canonical(folder / path, ec);
+    return !ec && !staysInside(real.lexically_relative(folder).string());
+  });
 }
 
 std::vector<std::string> keepInside(Project& p) {
-  const auto outside = outsidePaths(p);
+  const auto outside = pathsThat(p, [](const std::string& path) { return !staysInside(path); });
   const PathMap cut = [](const std::string& path) {
     return staysInside(path) ? path : fs::path(path).filename().string();
   };

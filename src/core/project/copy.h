@@ -13,9 +13,10 @@ void saveCopy(const Project& project, const std::filesystem::path& file);
 inline constexpr std::uintmax_t kMostCurveBytes = 64u << 20;  // of a curve's file that goes with a project
 // Of a path as a project keeps it: it leads to something in the project's folder or below.
 [[nodiscard]] bool staysInside(const std::string& path);
-// Paths of clips, curves, displays and looks that lead out of its folder, each once.
+// Paths of clips, curves, displays and looks that lead out of its folder, by themselves or by a link; each
+// once.
 [[nodiscard]] std::vector<std::string> outsidePaths(const Project& project);
-// They are cut to their names; returns what they were.
+// Those that do so by themselves are cut to their names; returns what they were.
 std::vector<std::string> keepInside(Project& project);
 
 }  // namespace edge

@@ -150,8 +150,7 @@ std::unique_ptr<Project> Project::create(const fs::path& file, const std::string
     if (fill) fill(made);
     writeFileAtomically(file, [&](const fs::path& temporary) { made.writeTo(temporary); });
   } catch (const SQLite::Exception& e) {
-    throw Error(std::string("the project can't be written: ") + e.what(), file.string(), "",
-                "choose a folder you may write to, with room left");
+    cannotOpen(file, e);
   }
   return open(file);
 }
