@@ -100,5 +100,19 @@ TEST(SameClips, ChecksHoldTheClipAgainstItsHashToo) {
   EXPECT_EQ(gone[0].checks.at(0).code, "unreadable");
 }
 
+// A copying tool gives a file the time it had elsewhere: size and time are the same, the content is not.
+TEST(SameClips, AnotherContentOfTheSameSizeAndTimeIsSaid) {
+  Linked l;
+  const auto time = fs::last_write_time(l.clip);
+  const auto clips = l.project->configurations()[0].clips;
+  (void)SameClips(clips, l.folder.path(), Progress());
+  std::string other = readText(l.clip);
+  other.back() = static_cast<char>(other.back() ^ 1);
+  std::this_thread::sleep_for(std::chrono::milliseconds(20));
+  test::writeText(l.clip, other);
+  fs::last_write_time(l.clip, time);
+  EXPECT_THROW((void)SameClips(clips, l.folder.path(), Progress()), ClipChanged);
+}
+
 }  // namespace
 }  // namespace edge

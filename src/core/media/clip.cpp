@@ -1,6 +1,7 @@
 #include "media/clip.h"
 
 #include <fmt/format.h>
+#include <sys/stat.h>
 
 #include <future>
 
@@ -67,13 +68,14 @@ std::string hashClip(const ClipInfo& info) {
   return hashFiles(info.files);
 }
 
+// Also the time the file system keeps for itself: copying tools set the other back to what it was elsewhere.
 std::string stampOf(const ClipInfo& info) {
   std::string s;
   for (const auto& f : info.files) {
-    std::error_code none, old;
-    const auto size = fs::file_size(f, none);
-    const auto time = fs::last_write_time(f, old).time_since_epoch().count();
-    s += fmt::format("{} {} {}\n", f.filename().string(), none ? 0 : size, old ? 0 : time);
+    struct stat is {};
+    if (::stat(f.c_str(), &is) != 0) is = {};
+    s += fmt::format("{} {} {}.{} {}.{}\n", f.filename().string(), is.st_size, is.st_mtim.tv_sec,
+                     is.st_mtim.tv_nsec, is.st_ctim.tv_sec, is.st_ctim.tv_nsec);
   }
   return s;
 }
