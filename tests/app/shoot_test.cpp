@@ -28,6 +28,14 @@ namespace {
 
 using nlohmann::json;
 
+fs::path dayFolder() {
+  return fs::path(EDGE_SMALL_DEMO) / "shoot-view";
+}
+// In the day's folder: what a project reads outside its own is asked about.
+fs::path dayCurve() {
+  return dayFolder() / "ropelog.json";
+}
+
 // A short day on the demo's set: one body, log, one native ISO, a bracket of -2 .. +2.
 json shortRecipe() {
   json r = json::parse(demoRecipeText());
@@ -40,16 +48,16 @@ json shortRecipe() {
                  {"isos", {500}},
                  {"controls", {"nd", "light"}}}};
   r["bodies"][0]["modes"][0]["width"] = 640, r["bodies"][0]["modes"][0]["height"] = 360;
-  r["bodies"][0]["modes"][0]["curve"] = (fs::path(EDGE_SMALL_DEMO) / "curves/ropelog.json").string();
+  r["bodies"][0]["modes"][0]["curve"] = dayCurve().string();
   return r;
 }
 
 class ShootView : public ::testing::Test {
  protected:
   void SetUp() override {
-    folder_ = fs::path(EDGE_SMALL_DEMO) / "shoot-view";
     fs::remove_all(folder_);
     fs::create_directories(folder_);
+    fs::copy_file(fs::path(EDGE_SMALL_DEMO) / "curves/ropelog.json", dayCurve());
     open();
   }
   void TearDown() override {
@@ -103,7 +111,7 @@ class ShootView : public ::testing::Test {
     key(Qt::Key_Space);
   }
 
-  fs::path folder_;
+  const fs::path folder_ = dayFolder();
   std::unique_ptr<MainWindow> window_;
 };
 

@@ -5,6 +5,7 @@
 #include <gtest/gtest.h>
 #include <malloc.h>
 
+#include <QDeadlineTimer>
 #include <QDialog>
 #include <QFileDialog>
 #include <QPointer>
@@ -23,6 +24,7 @@ extern "C" __attribute__((weak)) std::size_t __sanitizer_get_current_allocated_b
 namespace edge::app {
 namespace {
 
+constexpr int kStepMs = 4;
 constexpr int kGapMs = 100;  // no work may hold up the events for longer
 
 std::size_t allocated() {
@@ -32,17 +34,12 @@ std::size_t allocated() {
 
 class Walker : public QObject {
  public:
-  Walker(MainWindow& window, std::uint64_t seed) : window_(window), random_(seed) {
-    timer_.setInterval(4);
-    connect(&timer_, &QTimer::timeout, this, [this] { step(); });
-  }
+  Walker(MainWindow& window, std::uint64_t seed) : window_(window), random_(seed) {}
   void run(int seconds) {
-    QElapsedTimer clock;
-    clock.start();
-    timer_.start(), sinceStep_.start();
-    while (clock.elapsed() < seconds * 1000LL) QApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
-    timer_.stop();
-    while (QWidget* modal = QApplication::activeModalWidget()) modal->close(), settle(10);
+    until_ = QDeadlineTimer(seconds * 1000LL);
+    sinceStep_.start();
+    next();
+    while (!done_) QApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
   }
   [[nodiscard]] long steps() const { return steps_; }
   // The longest times between two turns of the event loop, by what was done.
@@ -51,10 +48,18 @@ class Walker : public QObject {
  private:
   std::uint64_t draw(std::uint64_t below) { return random_() % below; }
 
+  // A menu or a dialog runs its own loop within a step: the next one is due before this one begins.
+  void next() {
+    QTimer::singleShot(kStepMs, this, [this] { step(); });
+  }
+
   void step() {
     note();
     QWidget* top = QApplication::activePopupWidget();
     if (!top) top = QApplication::activeModalWidget();
+    if (until_.hasExpired() && !top) return (void)(done_ = true);
+    next();
+    if (until_.hasExpired()) return (void)top->close();
     if (qobject_cast<QFileDialog*>(top)) return (void)QTest::keyClick(top, Qt::Key_Escape);
     if (top && ++inDialog_ > 60) {
       inDialog_ = 0;
@@ -77,7 +82,7 @@ class Walker : public QObject {
   }
 
   void note() {
-    const auto ms = static_cast<int>(sinceStep_.restart()) - timer_.interval();
+    const auto ms = static_cast<int>(sinceStep_.restart()) - kStepMs;
     if (ms > kGapMs) gaps_[what_] = std::max(gaps_[what_], ms);
   }
 
@@ -151,7 +156,8 @@ class Walker : public QObject {
 
   MainWindow& window_;
   std::mt19937_64 random_;
-  QTimer timer_;
+  QDeadlineTimer until_;
+  bool done_ = false;
   QElapsedTimer sinceStep_;
   std::string what_ = "start";
   std::map<std::string, int> gaps_;

@@ -91,5 +91,15 @@ TEST(Outside, PathsAndLinksThatLeadOutAreFound) {
   EXPECT_EQ(p->configurations().front().display, "out.cube");
 }
 
+TEST(Outside, AWholePathIntoItsFolderIsItsOwn) {
+  const test::TempFolder folder;
+  test::writeText(folder / "own.json", "{}");
+  const auto p = Project::create(folder / "p.edgetest", "Rope works");
+  Configuration c;
+  c.body = "Tarn M1", c.decode.curve = (folder / "own.json").string();
+  p->addConfiguration(c);
+  EXPECT_TRUE(outsidePaths(*p).empty());
+}
+
 }  // namespace
 }  // namespace edge

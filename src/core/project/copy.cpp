@@ -117,11 +117,11 @@ std::vector<std::string> pathsThat(const Project& p, const std::function<bool(co
 std::vector<std::string> outsidePaths(const Project& p) {
   std::error_code ec;
   const fs::path folder = fs::weakly_canonical(p.folder(), ec);
-  // Where a link leads out, nothing in the path shows it. No file is opened to see that.
+  // Where a path leads is not seen in its words: a link may lead out, a whole path back in. No file is
+  // opened to see that.
   return pathsThat(p, [&](const std::string& path) {
-    if (!staysInside(path)) return true;
-    const fs::path real = fs::weakly_canonical(folder / path, ec);
-    return !ec && !staysInside(real.lexically_relative(folder).string());
+    const fs::path at = fs::weakly_canonical(folder / path, ec).lexically_relative(folder);
+    return ec || at.empty() || !staysInside(at.string());
   });
 }
 
