@@ -302,6 +302,7 @@ void shootReview(MainWindow& w, const QDir& out, const std::filesystem::path& de
   stage->blind().unsealNow();
   shoot(w, out.filePath("review-blind.png"));
   stage->showPage(ReviewStage::Bodies);
+  while (stage->bodies().comparing()) QApplication::processEvents(QEventLoop::AllEvents, 50);
   shoot(w, out.filePath("review-bodies.png"));
 }
 

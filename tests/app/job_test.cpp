@@ -6,6 +6,7 @@
 #include <QElapsedTimer>
 #include <QSignalSpy>
 #include <QTest>
+#include <atomic>
 
 #include "widgets/figure_row.h"
 #include "widgets/picture_view.h"
@@ -72,6 +73,31 @@ TEST(JobRun, ANewerJobSilencesTheOlder) {
   ASSERT_TRUE(ends(job));
   EXPECT_EQ(old, 0);
   EXPECT_EQ(fresh, 1);
+}
+
+// A frame that takes long to decode is not waited for: the newer job does that, on its own thread.
+TEST(JobRun, ANewerJobBeginsAfterTheOlderAndNobodyWaits) {
+  Job job;
+  std::atomic<bool> begun = false, ended = false, tooEarly = false;
+  job.start("slow", [&](const Progress&, const Job::Deliver&) {
+    begun = true;
+    QThread::msleep(400);
+    ended = true;
+  });
+  while (!begun) QThread::msleep(1);
+  QElapsedTimer t;
+  t.start();
+  int worked = 0;
+  job.start("given up",
+            [&](const Progress&, const Job::Deliver& deliver) { deliver([&] { worked += 100; }); });
+  job.start("new", [&](const Progress&, const Job::Deliver& deliver) {
+    tooEarly = !ended;
+    deliver([&] { ++worked; });
+  });
+  EXPECT_LT(t.elapsed(), 200);
+  ASSERT_TRUE(ends(job));
+  EXPECT_FALSE(tooEarly);
+  EXPECT_EQ(worked, 1);
 }
 
 TEST(FigureRowView, KeyboardAsksAndAccessibleNameHoldsTheNumber) {

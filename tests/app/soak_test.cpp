@@ -2,8 +2,10 @@
 // nothing holds up its events. EDGE_SOAK: seconds (1200 for the long run, by a build with sanitizers; a few
 // in every run of the tests). EDGE_SEED: another walk. Files are only looked at: a dialog that asks for one
 // is sent away.
+#include <execinfo.h>
 #include <gtest/gtest.h>
 #include <malloc.h>
+#include <unistd.h>
 
 #include <QDeadlineTimer>
 #include <QDialog>
@@ -13,8 +15,11 @@
 #include <QTest>
 #include <QTimer>
 #include <QWheelEvent>
+#include <atomic>
+#include <csignal>
 #include <map>
 #include <random>
+#include <thread>
 
 #include "window.h"
 
@@ -31,6 +36,41 @@ std::size_t allocated() {
   return __sanitizer_get_current_allocated_bytes ? __sanitizer_get_current_allocated_bytes()
                                                  : mallinfo2().uordblks;
 }
+
+// With EDGE_STACKS: where the interface thread is whenever it has stood still for kGapMs, as places in this
+// program for addr2line.
+class StandStill {
+ public:
+  StandStill() {
+    if (!std::getenv("EDGE_STACKS")) return;
+    void* warm[1];
+    (void)backtrace(warm, 1);  // loads what it needs, before a signal interrupts something
+    std::signal(SIGUSR1, [](int) {
+      void* frames[60];
+      const int count = backtrace(frames, 60);
+      (void)!write(2, "stood still\n", 12);
+      backtrace_symbols_fd(frames, count, 2);
+    });
+    watcher_ = std::thread([this, watched = pthread_self()] {
+      for (long seen = -1; !over_; std::this_thread::sleep_for(std::chrono::milliseconds(kGapMs))) {
+        if (const long now = turns_; now != seen)
+          seen = now;
+        else
+          pthread_kill(watched, SIGUSR1);
+      }
+    });
+  }
+  ~StandStill() {
+    over_ = true;
+    if (watcher_.joinable()) watcher_.join();
+  }
+  void turn() { ++turns_; }
+
+ private:
+  std::atomic<long> turns_ = 0;
+  std::atomic<bool> over_ = false;
+  std::thread watcher_;
+};
 
 class Walker : public QObject {
  public:
@@ -82,6 +122,7 @@ class Walker : public QObject {
   }
 
   void note() {
+    standStill_.turn();
     const auto ms = static_cast<int>(sinceStep_.restart()) - kStepMs;
     if (ms > kGapMs) gaps_[what_] = std::max(gaps_[what_], ms);
   }
@@ -156,6 +197,7 @@ class Walker : public QObject {
 
   MainWindow& window_;
   std::mt19937_64 random_;
+  StandStill standStill_;
   QDeadlineTimer until_;
   bool done_ = false;
   QElapsedTimer sinceStep_;

@@ -10,9 +10,11 @@
 #include <nlohmann/json.hpp>
 
 #include "base/files.h"
+#include "project/copy.h"
 #include "project/project.h"
 #include "recover/correction_files.h"
 #include "recover/latitude.h"
+#include "shoot/log.h"
 #include "support/support.h"
 
 namespace fs = std::filesystem;
@@ -102,6 +104,7 @@ std::vector<Exporter> exporters(const TempFolder& inputs) {
            {"a.json"}},
           {"take-in", cli + " take-in " + project + " --library %", {}},
           {"repeat", cli + " repeat " + project + " --project %/b.edgetest", {}},
+          {"copy", "EDGE_OUT=% EDGE_IN=" + project + " " + helper("SavesACopyAndTheLog"), {"log.csv"}},
           {"index", "XDG_CACHE_HOME=% " + cli + " library " + inputs.path().string(), {}},
           {"cdl", corrections + "EDGE_FORMAT=0 " + helper("WritesCorrections"), {}},
           {"clf", corrections + "EDGE_FORMAT=1 " + helper("WritesCorrections"), {}},
@@ -190,18 +193,29 @@ TEST_P(CliDemoFailing, NothingIsTornAndAFailureIsSaid) {
 INSTANTIATE_TEST_SUITE_P(Every, CliDemoFailing, ::testing::Values("full", "sync", "kill"),
                          [](const auto& info) { return std::string(info.param); });
 
-// Run by the test above in a process of its own.
-TEST(FailingHelper, DISABLED_WritesCorrections) {
+// Run by the test above in processes of their own: what the window alone writes.
+void asProgram(const std::function<void(const Project&, const fs::path& out)>& write) {
   try {
-    const auto p = Project::read(std::getenv("EDGE_IN"));
-    const auto measure = latitudeFromJson(p->anyResult(p->configurations().front().id, "latitude")->value);
-    (void)writeCorrections(std::getenv("EDGE_OUT"),
-                           static_cast<CorrectionFormat>(std::atoi(std::getenv("EDGE_FORMAT"))), measure,
-                           "acescct");
+    write(*Project::read(std::getenv("EDGE_IN")), std::getenv("EDGE_OUT"));
   } catch (const Error& e) {
     std::fprintf(stderr, "error: %s\n", e.what());
     std::_Exit(1);
   }
+}
+
+TEST(FailingHelper, DISABLED_WritesCorrections) {
+  asProgram([](const Project& p, const fs::path& out) {
+    const auto measure = latitudeFromJson(p.anyResult(p.configurations().front().id, "latitude")->value);
+    (void)writeCorrections(out, static_cast<CorrectionFormat>(std::atoi(std::getenv("EDGE_FORMAT"))), measure,
+                           "acescct");
+  });
+}
+
+TEST(FailingHelper, DISABLED_SavesACopyAndTheLog) {
+  asProgram([](const Project& p, const fs::path& out) {
+    saveCopy(p, out / "copy.edgetest");
+    writeFileAtomically(out / "log.csv", logCsv(std::vector<LogEntry>(50)));
+  });
 }
 
 }  // namespace

@@ -70,6 +70,9 @@ BodiesPage::BodiesPage(Document& document, QWidget* parent) : QWidget(parent), d
   column->addWidget(drifts_);
   column->addWidget(ruler_);
   column->addLayout(below, 1);
+  connect(&job_, &Job::failed, this, [this](const QString& problem, const QString&, const QString& remedy) {
+    say(problem + ": " + remedy);
+  });
 }
 
 void BodiesPage::setTheme(const Theme& theme) {
@@ -110,36 +113,50 @@ void BodiesPage::compare(int a, int b) {
   compareChosen();
 }
 
-void BodiesPage::compareChosen() {
+void BodiesPage::say(const QString& words) {
   result_.reset();
-  const Finding *a = chosen(a_), *b = chosen(b_);
-  QString trouble;
-  if (!a || !b)
-    trouble = "Two measured brackets are compared; there are none yet.";
-  else if (a == b)
-    trouble = "Choose two different configurations.";
-  else
-    try {
-      result_ = compareBodies(*a->latitudeMeasure, *b->latitudeMeasure, limit_->value());
-    } catch (const Error& e) {
-      trouble = q(e.problem() + ": " + e.remedy());
-    }
-  headline_->setText(trouble);
-  drifts_->clear(), match_->clear();
-  for (auto* e : exports_) e->setEnabled(result_.has_value());
   show();
+  headline_->setText(words);
+}
+
+void BodiesPage::showEvent(QShowEvent* event) {
+  QWidget::showEvent(event);
+  if (stale_) compareChosen();
+}
+
+// The match is searched for, which takes seconds: what is shown of the same two stays until then.
+void BodiesPage::compareChosen() {
+  stale_ = !isVisible();
+  const Finding *a = chosen(a_), *b = chosen(b_);
+  if (!a || !b || a == b || stale_) job_.cancel();
+  if (!a || !b) return say("Two measured brackets are compared; there are none yet.");
+  if (a == b) return say("Choose two different configurations.");
+  const Pair pair = {q(a->configuration.label() + " and " + b->configuration.label()), a->configuration.body,
+                     b->configuration.body};
+  if (!result_ || pair.label != pair_.label) say("Comparing " + pair.label + "…");
+  pair_ = pair;
+  if (stale_) return;
+  job_.start("comparing",
+             [this, limit = limit_->value(),
+              two = std::make_shared<std::pair<LatitudeMeasure, LatitudeMeasure>>(
+                  *a->latitudeMeasure, *b->latitudeMeasure)](const Progress&, const Job::Deliver& deliver) {
+               auto result = std::make_shared<TwoBodies>(compareBodies(two->first, two->second, limit));
+               deliver([this, result] {
+                 result_ = std::move(*result);
+                 show();
+               });
+             });
 }
 
 void BodiesPage::show() {
+  for (auto* e : exports_) e->setEnabled(result_.has_value());
+  drifts_->clear(), match_->clear();
   fillRuler();
   fillTable();
   if (!result_) return;
-  headline_->setText(q(chosen(a_)->configuration.label() + " and " + chosen(b_)->configuration.label() + " " +
-                       wordsOf(result_->intercut)));
+  headline_->setText(pair_.label + " " + q(wordsOf(result_->intercut)));
   QStringList words;
-  if (const auto drift = driftWords(*result_, chosen(a_)->configuration.body, chosen(b_)->configuration.body);
-      !drift.empty())
-    words << q(drift);
+  if (const auto drift = driftWords(*result_, pair_.bodyA, pair_.bodyB); !drift.empty()) words << q(drift);
   for (const auto& w : result_->warnings) words << q(w.message);
   drifts_->setText(words.join("\n"));
   fillMatch();

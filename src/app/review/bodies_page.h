@@ -10,6 +10,7 @@
 #include "bodies/two_bodies.h"
 #include "recover/correction_files.h"
 #include "ruler/ruler_widget.h"
+#include "shell/job.h"
 #include "shell/stage.h"
 
 namespace edge::app {
@@ -25,6 +26,7 @@ class BodiesPage : public QWidget {
   void compare(int a, int b);  // rows of the choices
   void setLimit(double limit) { limit_->setValue(limit); }
   [[nodiscard]] const std::optional<TwoBodies>& result() const { return result_; }
+  [[nodiscard]] bool comparing() const { return job_.running(); }
   [[nodiscard]] QString words() const { return headline_->text(); }
   void exportTo(CorrectionFormat format, const std::filesystem::path& folder);
 
@@ -32,10 +34,19 @@ class BodiesPage : public QWidget {
   void failed(const QString& problem, const QString& where, const QString& remedy);
   void done(const QString& words);
 
+ protected:
+  void showEvent(QShowEvent* event) override;
+
  private:
+  // What is compared, as the words name it.
+  struct Pair {
+    QString label;
+    std::string bodyA, bodyB;
+  };
   [[nodiscard]] const Finding* chosen(const QComboBox* box) const;
   void compareChosen();
   void show();
+  void say(const QString& words);  // in place of a result
   void fillRuler();
   void fillTable();
   void fillMatch();
@@ -50,6 +61,9 @@ class BodiesPage : public QWidget {
   QTextBrowser* match_;
   std::vector<QPushButton*> exports_;
   std::optional<TwoBodies> result_;
+  Pair pair_;
+  bool stale_ = false;  // worked out when it is seen
+  Job job_;
 };
 
 }  // namespace edge::app

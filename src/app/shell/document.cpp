@@ -285,6 +285,9 @@ void Document::apply(const Decision& decision) {
     emit contextChanged();
   else if (decision.key == kRecipeKey || decision.key == kChecklistKey)
     readPlan();
+  else if (decision.key == kOverrideKey || decision.key == kCriteriaKey || decision.key == kClaimKey ||
+           decision.key == kOwnCountKey)
+    judgeAgain(decision.key == kCriteriaKey);
   else
     refresh();
 }
@@ -314,6 +317,13 @@ void Document::refresh() {
   criteria_ = criteriaOf(*project_);
   findings_ = collectFindings(*project_);
   refreshNoise();
+  emit findingsChanged();
+}
+
+void Document::judgeAgain(bool byOtherCriteria) {
+  criteria_ = criteriaOf(*project_);
+  for (auto& f : findings_) decideAgain(*project_, f);
+  if (byOtherCriteria) refreshNoise();
   emit findingsChanged();
 }
 

@@ -97,6 +97,7 @@ class Document : public QObject {
   void apply(const Decision& decision);
   void push(const Decision& decision, const QString& words);
   void refresh();
+  void judgeAgain(bool byOtherCriteria);
   void refreshNoise();
   void readPlan();
   void readLog();

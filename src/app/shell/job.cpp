@@ -10,12 +10,7 @@ Job::Job(QObject* parent) : QObject(parent) {}
 
 Job::~Job() {
   cancel();
-  join();
-}
-
-void Job::join() {
   if (thread_) thread_->wait();
-  thread_.reset();
 }
 
 void Job::cancel() {
@@ -24,7 +19,6 @@ void Job::cancel() {
 
 void Job::start(const QString& title, std::function<void(const Progress&, const Deliver&)> work) {
   cancel();
-  join();
   title_ = title;
   running_ = true;
   const auto generation = ++generation_;
@@ -40,14 +34,19 @@ void Job::start(const QString& title, std::function<void(const Progress&, const 
         Qt::QueuedConnection);
   };
   using Clock = std::chrono::steady_clock;
-  progress_ = std::make_unique<Progress>(
+  progress_ = std::make_shared<Progress>(
       [this, post, last = Clock::time_point()](double fraction, const std::string& what) mutable {
         if (Clock::now() - last < std::chrono::milliseconds(50) && fraction < 1) return;
         last = Clock::now();
         post([this, fraction, what] { emit progress(fraction, QString::fromStdString(what)); });
       });
   // Of Qt, which lays out text with timers that want its own kind.
-  thread_.reset(QThread::create([this, post, work = std::move(work)] {
+  thread_.reset(QThread::create([this, post, work = std::move(work), progress = progress_,
+                                 before = std::move(thread_)]() mutable {
+    if (before) {
+      before->wait();
+      post([ended = std::move(before)] {});  // a thread is deleted where it was made
+    }
     const auto end = [&](std::function<void()> tell) {
       post([this, tell = std::move(tell)] {
         running_ = false;
@@ -55,7 +54,8 @@ void Job::start(const QString& title, std::function<void(const Progress&, const 
       });
     };
     try {
-      work(*progress_, post);
+      progress->throwIfCancelled();
+      work(*progress, post);
       end([this] { emit finished(false); });
     } catch (const Cancelled&) {
       end([this] { emit finished(true); });

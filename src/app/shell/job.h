@@ -1,5 +1,6 @@
 // Long work off the interface thread, one job at a time per queue, with progress and cancel. Results and
-// errors arrive on the interface thread. Jobs given up by newer ones are cancelled.
+// errors arrive on the interface thread. Jobs given up by newer ones are cancelled; the newer one begins when
+// they have ended, and nobody waits for that but its own thread.
 #pragma once
 #include <QObject>
 #include <QString>
@@ -31,9 +32,8 @@ class Job : public QObject {
   void failed(const QString& problem, const QString& where, const QString& remedy);
 
  private:
-  void join();
-  std::unique_ptr<Progress> progress_;
-  std::unique_ptr<QThread> thread_;
+  std::shared_ptr<Progress> progress_;
+  std::shared_ptr<QThread> thread_;
   QString title_;
   bool running_ = false;
   std::uint64_t generation_ = 0;

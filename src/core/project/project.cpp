@@ -272,6 +272,7 @@ void Project::setDecision(const Decision& d) try {
 
 void Project::storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
                           const json& result) try {
+  kept_.erase({configuration, kind});
   SQLite::Transaction transaction(store_->db);
   SQLite::Statement put(
       store_->db, "INSERT OR REPLACE INTO result (configuration, kind, input_hash, value) VALUES (?,?,?,?)");
@@ -297,6 +298,7 @@ std::optional<json> Project::result(std::int64_t configuration, const std::strin
 }
 
 void Project::dropResult(std::int64_t configuration, const std::string& kind) const try {
+  kept_.erase({configuration, kind});
   SQLite::Statement remove(store_->db, "DELETE FROM result WHERE configuration=? AND kind=?");
   remove.bind(1, configuration), remove.bind(2, kind);
   remove.exec();

@@ -2,8 +2,10 @@
 // result carries the hash of what it was made from. Media stays where it is, by relative path and hash. Every
 // change is one transaction: a killed process loses nothing that was committed. Schema: docs/formats.md.
 #pragma once
+#include <any>
 #include <filesystem>
 #include <functional>
+#include <map>
 #include <memory>
 #include <nlohmann/json.hpp>
 #include <optional>
@@ -109,15 +111,22 @@ class Project {
   [[nodiscard]] std::optional<nlohmann::json> result(std::int64_t configuration, const std::string& kind,
                                                      const std::string& inputHash) const;
 
-  // What `read` makes of it. One that can't be read is dropped, so that it is measured again.
+  // What `read` makes of it. One that can't be read is dropped, so that it is measured again. Kept for the
+  // next time: the same inputs give the same figures.
   template <class Read>
   [[nodiscard]] auto resultAs(std::int64_t configuration, const std::string& kind,
                               const std::string& inputHash, Read read) const
       -> std::optional<std::decay_t<std::invoke_result_t<Read, const nlohmann::json&>>> {
+    using Value = std::decay_t<std::invoke_result_t<Read, const nlohmann::json&>>;
+    Kept& kept = kept_[{configuration, kind}];
+    if (kept.inputHash == inputHash)
+      if (const auto* value = std::any_cast<Value>(&kept.value)) return *value;
     const auto stored = result(configuration, kind, inputHash);
     if (!stored) return std::nullopt;
     try {
-      return read(*stored);
+      Value value = read(*stored);
+      kept = {inputHash, value};
+      return value;
     } catch (const nlohmann::json::exception&) {
       dropResult(configuration, kind);
     } catch (const Error&) {
@@ -158,6 +167,11 @@ class Project {
   void setApartDamaged();
   std::filesystem::path file_;
   std::unique_ptr<Store> store_;
+  struct Kept {
+    std::string inputHash;
+    std::any value;
+  };
+  mutable std::map<std::pair<std::int64_t, std::string>, Kept> kept_;  // results as they were read
   std::vector<std::string> setApart_;
   bool readOnly_ = false;
 };

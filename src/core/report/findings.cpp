@@ -43,17 +43,23 @@ std::optional<double> greyCodeOf(const Configuration& c, const std::filesystem::
 
 namespace {
 
+// What people decided of it.
+void decide(const Project& p, Finding& f) {
+  const std::int64_t id = f.configuration.id;
+  const auto claim = p.decision(id, "", kClaimKey), count = p.decision(id, "", kOwnCountKey);
+  f.claimStops = claim && claim->value.is_number() ? std::optional(claim->value.get<double>()) : std::nullopt;
+  f.ownCount =
+      count && count->value.is_number_integer() ? std::optional(count->value.get<int>()) : std::nullopt;
+  f.profile = criteriaOf(p);
+}
+
 // All but the figures and the files they need.
 Finding findingOf(const Project& p, Configuration c) {
   Finding f;
-  if (const auto d = p.decision(c.id, "", kClaimKey); d && d->value.is_number())
-    f.claimStops = d->value.get<double>();
-  if (const auto d = p.decision(c.id, "", kOwnCountKey); d && d->value.is_number_integer())
-    f.ownCount = d->value.get<int>();
+  f.configuration = std::move(c);
   f.baseAboveGrey = baseOffsetOf(p);
   f.baseAperture = baseApertureOf(p);
-  f.profile = criteriaOf(p);
-  f.configuration = std::move(c);
+  decide(p, f);
   return f;
 }
 
@@ -61,10 +67,16 @@ void judge(const Project& p, Finding& f) {
   if (!f.latitudeMeasure) return;
   const Overrides own = overridesOf(p, f.configuration.id);
   f.latitude = judgeLatitude(*f.latitudeMeasure, f.profile, own);
-  if (!own.empty()) f.toolEdges = judgeLatitude(*f.latitudeMeasure, f.profile).edges;
+  f.toolEdges =
+      own.empty() ? std::nullopt : std::optional(judgeLatitude(*f.latitudeMeasure, f.profile).edges);
 }
 
 }  // namespace
+
+void decideAgain(const Project& p, Finding& f) {
+  decide(p, f);
+  judge(p, f);
+}
 
 Finding collectFinding(const Project& p, Configuration c) {
   const auto raster = deliveryRasterOf(p);

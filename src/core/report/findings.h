@@ -39,6 +39,8 @@ struct Finding {
 [[nodiscard]] std::vector<Finding> collectFindings(const Project& project);
 // One of them, as stored; its range is yet to be worked out (analyseRanges).
 [[nodiscard]] Finding collectFinding(const Project& project, Configuration configuration);
+// Claim, own count, criteria and verdicts as they are now; what was measured stays.
+void decideAgain(const Project& project, Finding& finding);
 // Of a project that is only looked at: its figures as they were stored, no other file read. fits: they are
 // of this method and of what the project holds.
 [[nodiscard]] Finding recordedFinding(const Project& project, Configuration configuration, bool* fits);
