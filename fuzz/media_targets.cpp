@@ -39,7 +39,7 @@ void decode(const PixelFormat& format, const std::function<bool(Frame&)>& next) 
 }
 
 void readsStill(std::string_view bytes, const std::string& file) {
-  Still still = clipFormatOf(file)->readStill(file, false);
+  DecodedStill still = clipFormatOf(file)->readStill(file, false);
   bool given = false;
   if (isChosen(bytes))
     decode(still.format, [&](Frame& frame) {

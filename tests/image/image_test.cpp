@@ -43,6 +43,12 @@ TEST(Region, RasterisedBoxHasItsArea) {
   n = 0;
   for (const auto& s : rasterise(box(-10, -10, 20, 20), 100, 100)) n += s.x1 - s.x0;
   EXPECT_EQ(n, 100);  // clipped to the picture
+  // Corners far outside, which no whole number holds, and rows that nothing crosses.
+  n = 0;
+  for (const auto& s : rasterise(box(-1e15, -1e15, 2e15, 2e15), 100, 100)) n += s.x1 - s.x0;
+  EXPECT_EQ(n, 100 * 100);
+  EXPECT_TRUE(rasterise(box(20, 1e15, 5, 5), 100, 100).empty());
+  EXPECT_TRUE(rasterise(box(1e15, 20, 5, 5), 100, 100).empty());
 }
 
 TEST(Region, ConvexityIsToldEitherWayRound) {

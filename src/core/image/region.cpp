@@ -68,11 +68,20 @@ Rect innerRect(const Quad& q, double margin, int marginPixels, int maxSide) {
   return r;
 }
 
+namespace {
+
+// Of corners that may lie far outside any picture.
+int within(double v, int least, int most) {
+  return v > least ? v < most ? static_cast<int>(v) : most : least;
+}
+
+}  // namespace
+
 std::vector<Span> rasterise(const Quad& q, int width, int height) {
   const auto [top, bottom] = std::minmax({q[0].y, q[1].y, q[2].y, q[3].y});
   std::vector<Span> spans;
-  const int first = std::max(0, static_cast<int>(std::floor(top)));
-  const int last = std::min(height - 1, static_cast<int>(std::ceil(bottom)));
+  const int first = within(std::floor(top), 0, height);
+  const int last = within(std::ceil(bottom), -1, height - 1);
   for (int y = first; y <= last; ++y) {
     const double at = y + 0.5;
     double left = 1e18, right = -1e18;
@@ -82,8 +91,8 @@ std::vector<Span> rasterise(const Quad& q, int width, int height) {
       const double x = a.x + (at - a.y) / (b.y - a.y) * (b.x - a.x);
       left = std::min(left, x), right = std::max(right, x);
     }
-    const int x0 = std::max(0, static_cast<int>(std::ceil(left - 0.5)));
-    const int x1 = std::min(width, static_cast<int>(std::floor(right - 0.5)) + 1);
+    const int x0 = within(std::ceil(left - 0.5), 0, width);
+    const int x1 = within(std::floor(right - 0.5) + 1, 0, width);
     if (x1 > x0) spans.push_back({y, x0, x1});
   }
   return spans;

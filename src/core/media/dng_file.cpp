@@ -72,11 +72,11 @@ PixelFormat formatOf(LibRaw& raw, const fs::path& file) {
 
 }  // namespace
 
-Still readDng(const fs::path& file, bool headerOnly) {
+DecodedStill readDng(const fs::path& file, bool headerOnly) {
   requireReadable(file);
   const auto raw = std::make_shared<LibRaw>();
   require(raw->open_file(file.c_str()), file, "header");
-  Still still;
+  DecodedStill still;
   still.format = formatOf(*raw, file);
   still.pixelFormatName = fmt::format("cfa {} bit", still.format.bitDepth);
   const auto& id = raw->imgdata.idata;

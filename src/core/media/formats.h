@@ -11,9 +11,9 @@ namespace edge {
 
 struct ClipFormat {
   const char* name;
-  std::span<const char* const> extensions;                            // lower case, with the dot
-  Still (*readStill)(const std::filesystem::path&, bool headerOnly);  // null: a movie
-  const char* defaultCurve;                                           // null: a person has to say
+  std::span<const char* const> extensions;                                   // lower case, with the dot
+  DecodedStill (*readStill)(const std::filesystem::path&, bool headerOnly);  // null: a movie
+  const char* defaultCurve;                                                  // null: a person has to say
 };
 [[nodiscard]] std::span<const ClipFormat> clipFormats();
 // By the file's extension; null where it is none of ours (it may still be a movie that decodes).

@@ -200,7 +200,7 @@ std::map<std::string, std::string> metadataOf(const OIIO::ImageSpec& spec) {
   return m;
 }
 
-Still decodePicture(const fs::path& file, bool headerOnly) {
+DecodedStill decodePicture(const fs::path& file, bool headerOnly) {
   requireReadable(file);
   requireHonestName(file);
   if (lowerExtension(file) == ".dpx") requireWholeDpx(file);
@@ -215,7 +215,7 @@ Still decodePicture(const fs::path& file, bool headerOnly) {
     throw Error("the picture can't be opened: " + OIIO::geterror(), file.string(), "header",
                 "copy it again from the source");
   const OIIO::ImageSpec spec = input->spec();
-  Still still;
+  DecodedStill still;
   still.format = formatOf(file, spec);
   still.pixelFormatName = fmt::format("{} x {}", spec.format.c_str(), spec.nchannels);
   if (headerOnly) {
@@ -242,6 +242,6 @@ Still decodePicture(const fs::path& file, bool headerOnly) {
 }  // namespace edge
 
 extern "C" __attribute__((visibility("default"))) void edgeReadPicture(const fs::path& file, bool headerOnly,
-                                                                       edge::Still& still) {
+                                                                       edge::DecodedStill& still) {
   still = edge::decodePicture(file, headerOnly);
 }

@@ -24,9 +24,9 @@ constexpr const char* kMovies = "libedge_movies.so";
 
 }  // namespace
 
-Still readImage(const std::filesystem::path& file, bool headerOnly) {
+DecodedStill readImage(const std::filesystem::path& file, bool headerOnly) {
   static auto* const read = load<decltype(edgeReadPicture)>(kPictures, "edgeReadPicture");
-  Still still;
+  DecodedStill still;
   read(file, headerOnly, still);
   return still;
 }

@@ -20,7 +20,7 @@ class MovieSink {
 
 // Entries of libedge_pictures.so and libedge_movies.so. `threads`: each module has its own count.
 extern "C" {
-void edgeReadPicture(const std::filesystem::path& file, bool headerOnly, edge::Still& still);
+void edgeReadPicture(const std::filesystem::path& file, bool headerOnly, edge::DecodedStill& still);
 void edgeOpenMovie(const std::filesystem::path& file, int threads, std::unique_ptr<edge::ClipReader>& reader);
 void edgeOpenMovieSink(const std::filesystem::path& file, int width, int height, int fps, int threads,
                        std::unique_ptr<edge::MovieSink>& sink);

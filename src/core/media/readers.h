@@ -5,7 +5,7 @@
 namespace edge {
 
 // One still decoded: format, samples, file metadata.
-struct Still {
+struct DecodedStill {
   PixelFormat format;
   Frame frame;
   std::string pixelFormatName;
@@ -14,9 +14,9 @@ struct Still {
 
 // OpenEXR, TIFF, DPX, PNG. `headerOnly` leaves frame empty. Throws also where the library behind it is
 // missing.
-[[nodiscard]] Still readImage(const std::filesystem::path& file, bool headerOnly);
+[[nodiscard]] DecodedStill readImage(const std::filesystem::path& file, bool headerOnly);
 // DNG mosaics.
-[[nodiscard]] Still readDng(const std::filesystem::path& file, bool headerOnly);
+[[nodiscard]] DecodedStill readDng(const std::filesystem::path& file, bool headerOnly);
 
 [[nodiscard]] std::unique_ptr<ClipReader> openStills(const std::filesystem::path& clip,
                                                      std::vector<std::filesystem::path> files);

@@ -12,7 +12,7 @@ namespace fs = std::filesystem;
 namespace edge {
 namespace {
 
-Still readStill(const fs::path& file, bool headerOnly) {
+DecodedStill readStill(const fs::path& file, bool headerOnly) {
   return clipFormatOf(file)->readStill(file, headerOnly);
 }
 
@@ -26,7 +26,7 @@ bool lossyCompression(const PixelFormat& f, const std::string& name) {
 class StillsReader final : public ClipReader {
  public:
   StillsReader(const fs::path& clip, std::vector<fs::path> files) {
-    const Still first = readStill(files.front(), true);
+    const DecodedStill first = readStill(files.front(), true);
     info_.kind = files.size() == 1 ? "frame" : "sequence";
     info_.path = clip;
     info_.files = std::move(files);
@@ -47,7 +47,7 @@ class StillsReader final : public ClipReader {
       ++asked_;
     }
     if (ahead_.empty()) return false;
-    Still still = ahead_.front().get();
+    DecodedStill still = ahead_.front().get();
     ahead_.pop_front();
     const fs::path& file = info_.files[given_];
     if (!still.format.sameAs(info_.format)) refuseMixed(file, still);
@@ -61,7 +61,7 @@ class StillsReader final : public ClipReader {
   }
 
  private:
-  [[noreturn]] void refuseMixed(const fs::path& file, const Still& still) const {
+  [[noreturn]] void refuseMixed(const fs::path& file, const DecodedStill& still) const {
     const auto words = [](const PixelFormat& f, const std::string& name) {
       return fmt::format("{} x {}, {}", f.width, f.height, name);
     };
@@ -71,7 +71,7 @@ class StillsReader final : public ClipReader {
         "keep one size and bit depth in a sequence");
   }
 
-  std::deque<std::future<Still>> ahead_;
+  std::deque<std::future<DecodedStill>> ahead_;
   size_t asked_ = 0, given_ = 0;
 };
 
