@@ -142,6 +142,15 @@ TEST(PictureViewWidget, RegionsAreChosenByClickAtAnySize) {
   QTest::mouseClick(&view, Qt::LeftButton, {}, QPoint(10, 120));
   ASSERT_EQ(chosen.count(), 1);
   EXPECT_EQ(chosen[0][0].toString(), "face");
+  // Who listens may draw other regions at once, and goes on reading the name.
+  QString after;
+  const auto replaced = QObject::connect(&view, &PictureView::regionChosen, [&](const QString& name) {
+    view.setRegions({}, 200, 100);
+    after = name;
+  });
+  QTest::mouseClick(&view, Qt::LeftButton, {}, QPoint(200, 120));
+  EXPECT_EQ(after, "face");
+  QObject::disconnect(replaced);
   view.setActualSize(true);
   EXPECT_FALSE(view.grab().isNull());
   view.clearPicture("gone");

@@ -90,7 +90,8 @@ void ContactStrip::paintEvent(QPaintEvent*) {
 }
 
 void ContactStrip::mousePressEvent(QMouseEvent* event) {
-  if (const int i = cellAt(event->position()); i >= 0) emit takeChosen(takes_[static_cast<size_t>(i)].name);
+  if (const int i = cellAt(event->position()); i >= 0)
+    emit takeChosen(QString(takes_[static_cast<size_t>(i)].name));
 }
 
 void ContactStrip::mouseMoveEvent(QMouseEvent* event) {

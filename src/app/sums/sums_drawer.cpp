@@ -55,7 +55,8 @@ SumsDrawer::SumsDrawer(QWidget* parent) : QWidget(parent) {
     auto* b = new QPushButton(this);
     b->setObjectName("use");
     connect(b, &QPushButton::clicked, this, [this, i] {
-      if (i < static_cast<int>(result_.forPlan.size())) emit forPlan(result_.forPlan[static_cast<size_t>(i)]);
+      if (i < static_cast<int>(result_.forPlan.size()))
+        emit forPlan(SumForPlan(result_.forPlan[static_cast<size_t>(i)]));
     });
     use_.push_back(b);
     column->addWidget(b);

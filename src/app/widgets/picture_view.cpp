@@ -132,9 +132,10 @@ const PictureRegion* PictureView::regionAt(const QPointF& position) const {
   return nullptr;
 }
 
+// What a choice changes may be the regions themselves: a copy of the name is handed over.
 void PictureView::mousePressEvent(QMouseEvent* event) {
   dragFrom_ = event->position();
-  if (const auto* r = regionAt(event->position())) emit regionChosen(r->name);
+  if (const auto* r = regionAt(event->position())) emit regionChosen(QString(r->name));
 }
 
 void PictureView::mouseMoveEvent(QMouseEvent* event) {

@@ -141,7 +141,7 @@ void RegionEditor::mouseReleaseEvent(QMouseEvent*) {
   if (grip_ == Grip::None || !moved_) return;
   const QString how = grip_ == Grip::Corner ? "corner dragged" : grip_ == Grip::Body ? "moved" : "turned";
   grip_ = Grip::None;
-  emit edited(selected_, outlines_[static_cast<size_t>(selected_)].corners, how);
+  emit edited(selected_, Quad(outlines_[static_cast<size_t>(selected_)].corners), how);
 }
 
 void RegionEditor::nudge(const Quad& to, const QString& how) {
