@@ -6,6 +6,7 @@
 
 #include <QClipboard>
 #include <QTest>
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 #include "base/files.h"
@@ -261,6 +262,43 @@ TEST_F(FindingsWindow, CardsArePrintedInEveryPaper) {
     }
   }
   fs::remove_all(folder);
+}
+
+// A verdict, a claim, other criteria and what is undone of them are taken in without reading any result
+// again: the findings are those that a fresh reading gives, in every figure.
+TEST(DocumentDecisions, AreTakenInAsAFreshReadingWould) {
+  Document d;
+  d.open(freshCopyOfMeasured("app-decided"));
+  const auto same = [&](const char* when) {
+    Document fresh;
+    fresh.open(d.project().file());
+    EXPECT_EQ(findingsJson(d.findings()), findingsJson(fresh.findings())) << when;
+    EXPECT_EQ(boardCsv(d.findings()), boardCsv(fresh.findings())) << when;
+    for (size_t i = 0; i < d.findings().size(); ++i) {
+      EXPECT_EQ(d.findings()[i].fromNoise.size(), fresh.findings()[i].fromNoise.size()) << when;
+      EXPECT_EQ(d.findings()[i].toolEdges.has_value(), fresh.findings()[i].toolEdges.has_value()) << when;
+    }
+  };
+  same("opened");
+  const std::string before = boardCsv(d.findings());
+  const Finding& f = *d.current();
+  const auto clean = std::find_if(f.latitude->judged.begin(), f.latitude->judged.end(),
+                                  [](const TakeVerdict& v) { return v.verdict == Verdict::Clean; });
+  ASSERT_NE(clean, f.latitude->judged.end());
+  const std::string take =
+      f.latitudeMeasure->takes[static_cast<size_t>(clean - f.latitude->judged.begin())].name;
+  d.overrideVerdict(take, Verdict::Lost, "the window is gone");
+  EXPECT_NE(boardCsv(d.findings()), before);
+  same("a verdict");
+  d.setClaim(14.5);
+  d.setOwnCount(11);
+  same("a claim and a count");
+  d.setCriteria(standardProfiles()[2], "others");
+  same("other criteria");
+  d.setHeadlineSnr(4);
+  same("another headline");
+  for (int i = 0; i < 5; ++i) d.undoStack().undo(), same("undone");
+  EXPECT_EQ(boardCsv(d.findings()), before);
 }
 
 }  // namespace
