@@ -75,6 +75,28 @@ TEST(JobRun, ANewerJobSilencesTheOlder) {
   EXPECT_EQ(fresh, 1);
 }
 
+// What was on its way already does not arrive either, and who waits is told that it is over.
+TEST(JobRun, AnAbandonedJobHandsNothingOver) {
+  Job job;
+  QSignalSpy finished(&job, &Job::finished);
+  std::atomic<bool> handed = false;
+  int got = 0;
+  job.start("for a project", [&](const Progress& progress, const Job::Deliver& deliver) {
+    deliver([&] { ++got; });
+    handed = true;
+    while (!progress.cancelled()) QThread::msleep(1);
+    deliver([&] { ++got; });
+  });
+  while (!handed) QThread::msleep(1);
+  job.abandon();
+  EXPECT_FALSE(job.running());
+  ASSERT_EQ(finished.count(), 1);
+  EXPECT_TRUE(finished[0][0].toBool());
+  QTest::qWait(50);
+  EXPECT_EQ(got, 0);
+  EXPECT_EQ(finished.count(), 1);
+}
+
 // A frame that takes long to decode is not waited for: the newer job does that, on its own thread.
 TEST(JobRun, ANewerJobBeginsAfterTheOlderAndNobodyWaits) {
   Job job;

@@ -1,5 +1,5 @@
-// A card folder of very many files: the window stays alive while they are read and matched. EDGE_MANY=5000 plays
-// the most that is looked at together.
+// A card folder of very many files: the window stays alive while they are read and matched. EDGE_MANY=5000
+// plays the most that is looked at together.
 #include <gtest/gtest.h>
 
 #include <QElapsedTimer>

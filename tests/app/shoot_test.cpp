@@ -453,6 +453,14 @@ TEST_F(ShootView, FoldersWithTroubleAreSaidAndSurvived) {
   ASSERT_TRUE(
       waitFor([&] { return matching().work().facts().size() == 2 && !matching().work().busy(); }, 20000));
   for (const auto& l : matching().work().match().links) EXPECT_FALSE(l.trouble.empty());
+  // Another project is opened while clips are listed and one of them is chosen: they go with the old one.
+  window_->openProject(folder_ / "day.edgetest");
+  EXPECT_TRUE(matching().work().facts().empty());
+  settle(200);
+  EXPECT_EQ(matching().state(), "no clips");
+  matching().work().watch(folder_ / "card");
+  ASSERT_TRUE(
+      waitFor([&] { return matching().work().facts().size() == 2 && !matching().work().busy(); }, 20000));
   // The card is pulled out.
   fs::remove_all(folder_ / "card");
   matching().work().watch(folder_ / "card");

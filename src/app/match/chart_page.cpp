@@ -61,6 +61,7 @@ ChartPage::ChartPage(Document& document, QWidget* parent) : QWidget(parent), doc
     refreshIfSeen();
   });
   for (Job* j : {&job_, &pictureJob_}) connect(j, &Job::failed, this, &ChartPage::failed);
+  connect(&document_, &Document::opened, &job_, &Job::abandon);  // found for another project
   connect(&job_, &Job::failed, this, [this] { say("Not found: place it by its corners."); });
   setFocusProxy(editor_);
 }

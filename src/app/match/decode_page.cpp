@@ -50,6 +50,7 @@ DecodePage::DecodePage(Document& document, QWidget* parent) : QWidget(parent), d
   connect(&document_, &Document::findingsChanged, this, &DecodePage::refreshIfSeen);
   connect(&document_, &Document::currentChanged, this, &DecodePage::refreshIfSeen);
   connect(&job_, &Job::failed, this, &DecodePage::failed);
+  connect(&document_, &Document::opened, &job_, &Job::abandon);  // measured for another project
   connect(&job_, &Job::progress, this, [this](double, const QString& what) { words_->setText(what); });
   connect(&job_, &Job::failed, this, [this](const QString& problem) { words_->setText(problem); });
 }

@@ -112,9 +112,11 @@ void LinkModel::refresh() {
 }
 
 const ClipLink* LinkModel::link(int row) const {
-  return row >= 0 && row < static_cast<int>(order_.size())
-             ? &work_.match().links[order_[static_cast<size_t>(row)]]
-             : nullptr;
+  if (row < 0 || row >= static_cast<int>(order_.size())) return nullptr;
+  // Until the next refresh the links may be fewer than the rows.
+  const auto& links = work_.match().links;
+  const size_t i = order_[static_cast<size_t>(row)];
+  return i < links.size() ? &links[i] : nullptr;
 }
 
 int LinkModel::rowCount(const QModelIndex& parent) const {

@@ -22,10 +22,11 @@ MatchWork::MatchWork(Document& document, Planner& planner, QObject* parent)
   connect(&soon_, &QTimer::timeout, this, &MatchWork::look);
   connect(&watcher_, &QFileSystemWatcher::directoryChanged, this, [this] { soon_.start(kSettleMs); });
   connect(&document_, &Document::opened, this, [this] {
-    job_.cancel();
-    folder_.clear(), facts_.clear(), sizes_.clear(), match_ = {}, checked_.clear(), configurations_.clear(),
-                                                     kept_ = true;
-    words_.clear();
+    forget();
+    job_.abandon();
+    if (!watcher_.directories().isEmpty()) watcher_.removePaths(watcher_.directories());
+    folder_.clear(), configurations_.clear(), words_.clear();
+    kept_ = true, again_ = false;
     emit changed();
     emit clipWords(clipWordsOf(document_.project()));
   });
@@ -51,14 +52,19 @@ MatchWork::MatchWork(Document& document, Planner& planner, QObject* parent)
   });
 }
 
+// Links point into the clips: they go together.
+void MatchWork::forget() {
+  facts_.clear(), sizes_.clear(), match_ = {}, checked_.clear();
+}
+
 void MatchWork::watch(const fs::path& folder) {
   if (!watcher_.directories().isEmpty()) watcher_.removePaths(watcher_.directories());
-  if (folder_ != folder) facts_.clear(), sizes_.clear();
+  if (folder_ != folder) forget(), job_.abandon();
   folder_ = fs::absolute(folder).lexically_normal();
   std::error_code ec;
   if (!fs::exists(folder_, ec)) {
     // A card that was pulled out: its clips go, what was kept in the project stays.
-    facts_.clear(), sizes_.clear(), match_ = {}, checked_.clear();
+    forget();
     emit changed();
     emit failed("the folder is gone", q(folder_.string()),
                 "put the card back in, or choose another folder; kept links are safe");
@@ -128,13 +134,12 @@ void MatchWork::look() {
       sizes_ = sizes;
       // A card that was pulled out takes its clips along; what was linked stays in the project.
       dropElsewhere();
-      const size_t before = facts_.size();
       std::erase_if(facts_, [here = std::set<fs::path>(clips.begin(), clips.end())](const ClipFacts& f) {
         return here.count(f.path) == 0;
       });
       std::sort(facts_.begin(), facts_.end(),
                 [](const ClipFacts& a, const ClipFacts& b) { return a.path < b.path; });
-      if (before != facts_.size() || !facts_.empty()) rematch();
+      rematch();
       // What has just come may still be coming: looked at again until nothing changes.
       again_ = again_ || growing || fresh;
       QTimer::singleShot(0, this, &MatchWork::check);
@@ -166,8 +171,11 @@ size_t MatchWork::keptElsewhere() const {
 
 void MatchWork::rematch() {
   const Planned* p = planned();
-  if (!p || !document_.isOpen()) return;
   dropElsewhere();
+  if (!p || !document_.isOpen()) {
+    match_ = {};
+    return emit changed();
+  }
   std::vector<const Configuration*> kept;
   for (const auto& f : document_.findings()) kept.push_back(&f.configuration);
   if (!facts_.empty()) joinKept(facts_, kept, document_.project().folder());

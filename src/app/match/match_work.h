@@ -45,6 +45,7 @@ class MatchWork : public QObject {
   void take(const std::vector<ClipFacts>& read);
   void dropElsewhere();
   void rematch();
+  void forget();
   void noteKept(const Planned& planned);
   void check();
   void tell();

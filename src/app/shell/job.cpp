@@ -17,6 +17,14 @@ void Job::cancel() {
   if (progress_) progress_->cancel();
 }
 
+void Job::abandon() {
+  if (!running_) return;
+  cancel();
+  ++generation_;
+  running_ = false;
+  emit finished(true);
+}
+
 void Job::start(const QString& title, std::function<void(const Progress&, const Deliver&)> work) {
   cancel();
   title_ = title;

@@ -23,6 +23,8 @@ class Job : public QObject {
   using Deliver = std::function<void(std::function<void()>)>;
   void start(const QString& title, std::function<void(const Progress&, const Deliver&)> work);
   void cancel();
+  // Cancels it, and nothing that it still hands over arrives: what it was for is gone.
+  void abandon();
   [[nodiscard]] bool running() const { return running_; }
   [[nodiscard]] QString title() const { return title_; }
 

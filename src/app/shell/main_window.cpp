@@ -321,10 +321,12 @@ void MainWindow::analyse() {
   bar_->show(), cancel_->show();
   bar_->setValue(0);
   analyse_->setEnabled(false);
-  job_.start("measuring", [this, tasks](const Progress& progress, const Job::Deliver& deliver) {
-    measureAll(*tasks, progress, [this, &deliver](const Analysis& a, const nlohmann::json& value) {
-      deliver([this, id = a.configuration, kind = a.result, hash = a.inputHash, value] {
-        document_.storeResult(id, kind, hash, value);
+  // What arrives when another project stands open is not of its configurations.
+  const auto of = document_.project().file();
+  job_.start("measuring", [this, tasks, of](const Progress& progress, const Job::Deliver& deliver) {
+    measureAll(*tasks, progress, [this, of, &deliver](const Analysis& a, const nlohmann::json& value) {
+      deliver([this, of, id = a.configuration, kind = a.result, hash = a.inputHash, value] {
+        if (document_.project().file() == of) document_.storeResult(id, kind, hash, value);
       });
     });
   });
