@@ -144,7 +144,10 @@ class Walker : public QObject {
     if (draw(8) == 0 && k != Qt::Key_W) m |= Qt::ControlModifier;
     QWidget* to = top->focusWidget() && draw(4) ? top->focusWidget() : top;
     said("key", to, k);
-    QTest::keyClick(to, k, m);
+    // What a press opens may be gone, with the widget, before the key is let go.
+    const QPointer<QWidget> still = to;
+    QTest::keyPress(to, k, m);
+    if (still) QTest::keyRelease(still, k, m);
   }
 
   QWidget* someChild(QWidget* top, QPoint& at) {
@@ -158,14 +161,18 @@ class Walker : public QObject {
 
   void click(QWidget* top) {
     QPoint at;
-    QWidget* child = someChild(top, at);
+    const QPointer<QWidget> child = someChild(top, at);
     said("click", child, 0);
     const auto lot = draw(20);
-    if (lot == 0)
-      QTest::mouseDClick(child, Qt::LeftButton, {}, at);
-    else
-      QTest::mouseClick(child, lot == 1 ? Qt::RightButton : Qt::LeftButton,
-                        lot == 2 ? Qt::ShiftModifier : Qt::NoModifier, at);
+    const Qt::MouseButton button = lot == 1 ? Qt::RightButton : Qt::LeftButton;
+    const Qt::KeyboardModifiers held = lot == 2 ? Qt::ShiftModifier : Qt::NoModifier;
+    QTest::mousePress(child, button, held, at);
+    if (child) QTest::mouseRelease(child, button, held, at);
+    if (lot != 0 || !child) return;
+    QMouseEvent again(QEvent::MouseButtonDblClick, at, child->mapToGlobal(at), Qt::LeftButton, Qt::LeftButton,
+                      Qt::NoModifier);
+    QApplication::sendEvent(child, &again);
+    if (child) QTest::mouseRelease(child, Qt::LeftButton, {}, at);
   }
 
   void wheel(QWidget* top) {
