@@ -57,6 +57,8 @@ StandInPanel::StandInPanel(Shooter& shooter, QWidget* parent) : QWidget(parent),
   row->addWidget(mistake_);
   row->addWidget(words_, 1);
   connect(&job_, &Job::failed, this, &StandInPanel::failed);
+  // What was rolling for another project is not logged in this one.
+  connect(&shooter_.document(), &Document::opened, &job_, &Job::abandon);
 }
 
 std::filesystem::path StandInPanel::folder() const {

@@ -118,14 +118,15 @@ class Project {
                               const std::string& inputHash, Read read) const
       -> std::optional<std::decay_t<std::invoke_result_t<Read, const nlohmann::json&>>> {
     using Value = std::decay_t<std::invoke_result_t<Read, const nlohmann::json&>>;
-    Kept& kept = kept_[{configuration, kind}];
-    if (kept.inputHash == inputHash)
-      if (const auto* value = std::any_cast<Value>(&kept.value)) return *value;
+    if (const auto kept = kept_.find({configuration, kind}); kept != kept_.end())
+      if (const auto* value = std::any_cast<Value>(&kept->second.value);
+          value && kept->second.inputHash == inputHash)
+        return *value;
     const auto stored = result(configuration, kind, inputHash);
     if (!stored) return std::nullopt;
     try {
       Value value = read(*stored);
-      kept = {inputHash, value};
+      kept_[{configuration, kind}] = {inputHash, value};
       return value;
     } catch (const nlohmann::json::exception&) {
       dropResult(configuration, kind);
