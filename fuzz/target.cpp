@@ -9,6 +9,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
+#include "media/readers.h"
 
 namespace edge::fuzz {
 namespace {
@@ -72,6 +73,9 @@ const std::vector<Target>& targets() {
 }
 
 void runOnce(const Target& target, std::string_view bytes) {
+  // A module that can't be loaded is an Error with a remedy, too: every clip would pass unread.
+  static const bool readers = (loadReaders(), true);
+  promise(readers, "no readers");
   std::string file;
   if (!target.extensions.empty()) {
     size_t chosen = 0;

@@ -36,7 +36,7 @@ void settle(int milliseconds) {
 
 void waitForJob(MainWindow& w) {
   settle(100);
-  while (w.job().running()) settle(50);
+  while (w.job().running() || w.opening().running()) settle(50);
   settle(100);
 }
 
@@ -60,6 +60,7 @@ std::filesystem::path copyOf(const std::filesystem::path& demo, const char* name
 // A copy of the project plays the shoot: the demo itself stays as it was made.
 void shootSet(MainWindow& w, const QDir& out, const std::filesystem::path& demo) {
   w.openProject(copyOf(demo, "screenshots.edgetest"));
+  waitForJob(w);
   settle(1500);
   w.showStage("Shoot");
   auto* stage = static_cast<ShootStage*>(w.stage("Shoot"));
@@ -104,6 +105,7 @@ void shootRange(MainWindow& w, const QDir& out, const std::filesystem::path& dem
   if (!all) return;
   // The same clip, of which the chart file knows but six middle steps: what a short wedge looks like.
   w.openProject(copyOf(demo, "short-wedge.edgetest"));
+  waitForJob(w);
   edge::Configuration c = w.document().current()->configuration;
   auto& steps = c.wedge.patches;
   steps.erase(steps.begin() + std::min<std::ptrdiff_t>(11, std::ssize(steps)), steps.end());
@@ -114,6 +116,7 @@ void shootRange(MainWindow& w, const QDir& out, const std::filesystem::path& dem
   range->wedge().showSide(WedgePage::Honesty);
   shoot(w, out.filePath("range-honest.png"));
   w.openProject(edge::demoFilesIn(demo).project);
+  waitForJob(w);
   settle(500);
 }
 
@@ -246,6 +249,7 @@ void look(MainWindow& w, const QDir& out, const std::filesystem::path& demo) {
 // Three viewers of known limits judge the ladders; `all`: every way of looking and every part of a session.
 void shootReview(MainWindow& w, const QDir& out, const std::filesystem::path& demo, bool all) {
   w.openProject(copyOf(demo, "screenshots-review.edgetest"));
+  waitForJob(w);
   settle(1500);
   w.showStage("Review");
   auto* stage = static_cast<ReviewStage*>(w.stage("Review"));

@@ -232,7 +232,7 @@ TEST(FindingsView, ExportsAreWrittenAndFailuresAreSaidInPlace) {
 TEST(Errors, WhatCantBeOpenedIsSaidAndTheOpenProjectStays) {
   auto w = openWindow(measuredProject());
   const fs::path bad = fs::path(EDGE_SMALL_DEMO) / "demo.stamp";
-  w->openProject(bad);
+  openIn(*w, bad);
   settle();
   EXPECT_TRUE(problemText(*w).contains("no Edge Test project"));
   EXPECT_TRUE(problemText(*w).contains("What to do"));

@@ -151,7 +151,7 @@ TEST(Damaged, EveryStoredValueMayBeAnything) {
     const Spoilt spoilt(project, cell, kValues[turn++ % kValues.size()]);
     MainWindow w;
     w.show();
-    w.openProject(project);
+    openIn(w, project);
     ASSERT_TRUE(w.document().isOpen()) << qPrintable(problemText(w));
     EXPECT_EQ(problemText(w).contains("set apart"), !w.document().project().setApart().empty());
     visitEverything(w);
@@ -172,7 +172,7 @@ TEST(Outside, IsAskedForOnceBeforeAnythingIsRead) {
   }
   MainWindow w;
   w.resize(1280, 800), w.show();
-  w.openProject(file);
+  openIn(w, file);
   settle();
   EXPECT_FALSE(w.document().isOpen());
   auto* strip = w.findChild<QWidget*>("outside");
@@ -188,14 +188,15 @@ TEST(Outside, IsAskedForOnceBeforeAnythingIsRead) {
   press("Leave it closed");
   EXPECT_FALSE(strip->isVisible());
   EXPECT_FALSE(w.document().isOpen());
-  w.openProject(file);
+  openIn(w, file);
   settle();
   EXPECT_TRUE(strip->isVisible()) << "a no is no answer for ever";
   press("Open and read them");
+  waitForOpening(w);
   EXPECT_TRUE(w.document().isOpen());
   EXPECT_FALSE(strip->isVisible());
-  w.openProject(measuredProject());
-  w.openProject(file);
+  openIn(w, measuredProject());
+  openIn(w, file);
   settle();
   EXPECT_FALSE(strip->isVisible()) << "once";
   EXPECT_EQ(w.document().project().file(), fs::absolute(file));

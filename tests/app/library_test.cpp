@@ -21,7 +21,7 @@ class LibraryWindow : public ::testing::Test {
     w_ = std::make_unique<MainWindow>();
     w_->resize(1280, 800);
     w_->show();
-    w_->openProject(project);
+    openIn(*w_, project);
     w_->showStage("Findings");
     stage_ = static_cast<FindingsStage*>(w_->stage("Findings"));
     settle();

@@ -40,7 +40,7 @@ TEST(ManyClips, LeaveTheWindowAlive) {
   MainWindow window;
   window.resize(1280, 800);
   window.show();
-  window.openProject(folder / "day.edgetest");
+  openIn(window, folder / "day.edgetest");
   window.showStage("Match");
   auto& match = *qobject_cast<MatchStage*>(window.stage("Match"));
   ASSERT_TRUE(waitFor([&] { return match.work().planned() != nullptr; }, 20000));

@@ -380,7 +380,7 @@ TEST_F(PlanView, TicksOfTheChecklistKeepTheirTimeAndAreUndone) {
 }
 
 TEST_F(PlanView, FinerStepsAreProposedAroundMeasuredEdgesOnly) {
-  window_->openProject(measuredProject());
+  openIn(*window_, measuredProject());
   window_->showStage("Plan");
   ready();
   const auto finer = stage().planner().finer();

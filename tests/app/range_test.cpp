@@ -106,7 +106,7 @@ TEST(RangeView, AStepIsChosenOnTraceOrTableAndSeenClose) {
 TEST(RangeView, ClaimAndOwnCountAreTypedKeptAndUndone) {
   auto w = openWindow(freshProject("range-claims"));
   const auto measured = Project::open(measuredProject());
-  w->openProject(measuredProject());
+  openIn(*w, measuredProject());
   RangeStage& s = rangeOf(*w);
   auto* claim = s.wedge().findChild<QLineEdit*>("claim");
   auto* count = s.wedge().findChild<QLineEdit*>("count");

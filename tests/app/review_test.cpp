@@ -146,13 +146,6 @@ TEST_F(ReviewWindow, StepsArePinnedBesideEachOther) {
   EXPECT_TRUE(look.canvas().panes()[1].caption.contains(QString::fromUtf8("\u22122 brought back")));
 }
 
-// Milliseconds of processor time: what else this machine does counts for nothing.
-double workOfThisThread() {
-  timespec t{};
-  clock_gettime(CLOCK_THREAD_CPUTIME_ID, &t);
-  return 1e3 * static_cast<double>(t.tv_sec) + static_cast<double>(t.tv_nsec) / 1e6;
-}
-
 TEST_F(ReviewWindow, LookingIsFast) {
   open(measuredProject());
   LookPage& look = stage_->look();

@@ -187,8 +187,9 @@ TEST(Shell, RemembersProjectStageConfigurationAndTheme) {
     MainWindow w(true);
     w.show();
     w.openLast();
+    waitForOpening(w);
     EXPECT_FALSE(w.document().isOpen());
-    w.openProject(file.parent_path() / "." / file.filename());
+    openIn(w, file.parent_path() / "." / file.filename());
     EXPECT_EQ(w.document().project().file().string(), file.string()) << "paths are shown as they are";
     w.document().setCurrent(2);
     w.showStage("Latitude");
@@ -200,7 +201,7 @@ TEST(Shell, RemembersProjectStageConfigurationAndTheme) {
   MainWindow w(true);
   w.show();
   w.openLast();
-  settle();
+  waitForOpening(w);
   ASSERT_TRUE(w.document().isOpen());
   EXPECT_EQ(w.document().currentIndex(), 2);
   EXPECT_TRUE(w.stage("Latitude")->isVisible());
@@ -210,11 +211,37 @@ TEST(Shell, RemembersProjectStageConfigurationAndTheme) {
   QSettings().clear();
 }
 
+// Reading a project is not the window's work: it turns on meanwhile, and the last one asked for stands.
+TEST(Shell, TheLastOfThoseThatAreOpenedStandsAndTheWindowTurnsOn) {
+  const fs::path measured = measuredProject(), other = freshCopyOfMeasured("app-opened");
+  MainWindow w;
+  w.show();
+  openIn(w, other);
+  double longest = 0;
+  w.openProject(measured);
+  w.openProject(other);
+  w.openProject(measured);
+  EXPECT_EQ(w.document().project().file(), other) << "what stands open stays until the other is read";
+  while (w.opening().running()) {
+    const double before = workOfThisThread();
+    QApplication::processEvents(QEventLoop::AllEvents);
+    longest = std::max(longest, workOfThisThread() - before);
+  }
+  EXPECT_EQ(w.document().project().file(), measured);
+  EXPECT_LT(longest, 100) << "ms of this thread";
+  w.openProject(other);
+  fs::remove(fs::path(EDGE_SMALL_DEMO) / "app-newer.edgetest");
+  w.createProject(fs::path(EDGE_SMALL_DEMO) / "app-newer.edgetest");
+  waitForOpening(w), settle();
+  EXPECT_EQ(w.document().project().file().filename(), "app-newer.edgetest")
+      << "one that was still being read doesn't take the place of a newer one";
+}
+
 TEST(Shell, KeysOfTheStageWorkAfterAMessageWasUnderstood) {
   auto w = openWindow(measuredProject());
   w->showStage("Latitude");
   w->activateWindow();
-  w->openProject(fs::path(EDGE_SMALL_DEMO) / "demo.stamp");
+  openIn(*w, fs::path(EDGE_SMALL_DEMO) / "demo.stamp");
   settle();
   ASSERT_FALSE(problemText(*w).isEmpty());
   for (auto* b : w->findChildren<QPushButton*>())

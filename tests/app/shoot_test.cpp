@@ -81,7 +81,7 @@ class ShootView : public ::testing::Test {
         p->addConfiguration(c);
       }
     }
-    window_->openProject(file);
+    openIn(*window_, file);
     window_->showStage("Shoot");
     window_->activateWindow();
     ASSERT_TRUE(waitFor([&] { return stage().shooter().take() != nullptr; }, 10000));
@@ -340,13 +340,14 @@ TEST_F(ShootView, SlateFillsTheScreenAndPrints) {
   const auto texts = readQrTexts(p);
   ASSERT_EQ(texts.size(), 1U);
   EXPECT_EQ(parseSlate(texts[0])->take, slateId(shooter().take()->slate));
+  const auto overAll = [this] { return window_->findChildren<QWidget*>("slate on the whole screen"); };
   key(Qt::Key_F);
-  QWidget* whole = nullptr;
-  for (auto* w : QApplication::topLevelWidgets())
-    if (w->objectName() == "slate on the whole screen" && w->isVisible()) whole = w;
-  ASSERT_TRUE(whole);
-  QTest::keyClick(whole, Qt::Key_Space);
+  key(Qt::Key_F);
+  ASSERT_EQ(overAll().size(), 1) << "one, however often it is asked for";
+  EXPECT_TRUE(overAll().front()->isVisible() && overAll().front()->isWindow());
+  QTest::keyClick(overAll().front(), Qt::Key_Space);
   settle();
+  EXPECT_TRUE(overAll().isEmpty());
   stage().writeSlates(folder_ / "slates.pdf");
   EXPECT_EQ(readText(folder_ / "slates.pdf").substr(0, 5), "%PDF-");
 }
@@ -454,7 +455,7 @@ TEST_F(ShootView, FoldersWithTroubleAreSaidAndSurvived) {
       waitFor([&] { return matching().work().facts().size() == 2 && !matching().work().busy(); }, 20000));
   for (const auto& l : matching().work().match().links) EXPECT_FALSE(l.trouble.empty());
   // Another project is opened while clips are listed and one of them is chosen: they go with the old one.
-  window_->openProject(folder_ / "day.edgetest");
+  openIn(*window_, folder_ / "day.edgetest");
   EXPECT_TRUE(matching().work().facts().empty());
   settle(200);
   EXPECT_EQ(matching().state(), "no clips");

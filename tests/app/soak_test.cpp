@@ -231,7 +231,7 @@ TEST(Soak, RandomKeysAndClicks) {
     for (const auto& [what, ms] : walker.gaps()) gaps[what] = std::max(gaps[what], ms);
     waitFor([&] { return !w->job().running(); }, 60000);
     // Counted where the window stands as at its start: project opened anew, nothing to undo, one stage shown.
-    w->openProject(file);
+    openIn(*w, file);
     for (int stage = 7; stage >= 0; --stage) w->showStage(stage), settle(200);
     held.push_back(allocated());
     std::printf("part %d: %ld steps, %.1f MB held\n", part + 1, walker.steps(),

@@ -45,6 +45,7 @@ QImage faceOf(const Picture& picture, const Configuration& c) {
 }  // namespace
 
 TakePictures::TakePictures(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
+  connect(&document_, &Document::opened, this, [this] { store_.clear(), faces_.clear(); });
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(size::kGap);
@@ -212,8 +213,8 @@ void TakePictures::loadStrip() {
   stripOf_ = keys;
   emit stripBegun();
   for (const auto& [name, w] : all)
-    if (const auto seen = faces_.find(w.key); seen != faces_.end())
-      emit broughtBack(name, seen->second);
+    if (const auto seen = faces_.find(w.key))
+      emit broughtBack(name, *seen);
     else
       missing.emplace_back(name, w);
   const int chosen = view_.indexOf(take_);
@@ -230,7 +231,7 @@ void TakePictures::loadStrip() {
         for (const auto& [name, w] : missing) {
           const Picture picture = renderPicture(w.clip, decode, w.frame, w.correction, c.display, progress);
           deliver([this, name = name, key = w.key, face = faceOf(picture, c)] {
-            faces_[key] = face;
+            faces_.put(key, std::make_shared<QImage>(face), static_cast<std::size_t>(face.sizeInBytes()));
             emit broughtBack(name, face);
           });
         }

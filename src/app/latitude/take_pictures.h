@@ -2,7 +2,6 @@
 // what decides the verdict is outlined. Pictures once seen are kept.
 #pragma once
 #include <QWidget>
-#include <map>
 
 #include "latitude/bracket_view.h"
 #include "shell/job.h"
@@ -59,7 +58,7 @@ class TakePictures : public QWidget {
   PictureStore store_;
   Job job_, stripJob_;
   std::string stripOf_;
-  std::map<std::string, QImage> faces_;  // small, by what they show
+  RecentStore<QImage> faces_{32u << 20};  // small
   Recovery recovery_ = Recovery::Off;
   bool actualSize_ = false, pinned_ = false, flipped_ = false;
 };

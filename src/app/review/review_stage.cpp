@@ -40,6 +40,7 @@ ReviewStage::ReviewStage(Document& document, QWidget* parent) : Stage(parent), d
   };
   connect(&document, &Document::opened, this, [this, changed] {
     blind_->refresh();
+    look_->forget();
     changed();
   });
   connect(&document, &Document::findingsChanged, this, changed);

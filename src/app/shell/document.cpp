@@ -30,7 +30,7 @@ class LogCommand : public QUndoCommand {
 
  private:
   std::int64_t add(const LogEntry& entry) {
-    const std::int64_t id = document_.project_->appendLog(entry);
+    const std::int64_t id = document_.now_.project->appendLog(entry);
     document_.readLog();
     return id;
   }
@@ -46,19 +46,19 @@ class LinksCommand : public QUndoCommand {
   LinksCommand(Document& document, std::vector<Configuration> after)
       : QUndoCommand("clips linked"),
         document_(document),
-        before_(document.project_->configurations()),
+        before_(document.now_.project->configurations()),
         after_(std::move(after)) {}
   void undo() override {
     for (const auto& c : after_) {
       const auto old =
           std::find_if(before_.begin(), before_.end(), [&](const Configuration& b) { return b.id == c.id; });
-      document_.project_->setClips(c.id, old == before_.end() ? std::vector<ClipRecord>() : old->clips);
+      document_.now_.project->setClips(c.id, old == before_.end() ? std::vector<ClipRecord>() : old->clips);
     }
     document_.refresh();
     emit document_.linksChanged();
   }
   void redo() override {
-    storeConfigurations(*document_.project_, after_);
+    storeConfigurations(*document_.now_.project, after_);
     document_.refresh();
     emit document_.linksChanged();
   }
@@ -74,7 +74,7 @@ class SetupCommand : public QUndoCommand {
  public:
   SetupCommand(Document& document, std::vector<Configuration> after, const QString& words)
       : QUndoCommand(words), document_(document), after_(std::move(after)) {
-    for (const auto& c : document.project_->configurations())
+    for (const auto& c : document.now_.project->configurations())
       if (std::any_of(after_.begin(), after_.end(), [&](const Configuration& a) { return a.id == c.id; }))
         before_.push_back(c);
   }
@@ -83,7 +83,7 @@ class SetupCommand : public QUndoCommand {
 
  private:
   void put(const std::vector<Configuration>& list) {
-    for (const auto& c : list) document_.project_->setSetup(c);
+    for (const auto& c : list) document_.now_.project->setSetup(c);
     document_.refresh();
     emit document_.setupChanged();
   }
@@ -91,14 +91,44 @@ class SetupCommand : public QUndoCommand {
   std::vector<Configuration> before_, after_;
 };
 
+namespace {
+
+void collectNoiseOf(Document::Opened& o) {
+  o.noise = collectNoise(*o.project);
+  for (auto& n : o.noise)
+    for (const auto& f : o.findings) {
+      if (!n.subject.holds(f.configuration)) continue;
+      if (f.range && f.range->aboveGrey) n.clips.emplace_back(f.configuration.iso, *f.range->aboveGrey);
+      if (n.bracket || !f.latitudeMeasure) continue;
+      n.bracket = f.latitudeMeasure;
+      n.bracketIso = f.configuration.iso;
+    }
+  addNoise(o.findings, o.noise);
+}
+
+void collect(Document::Opened& o) {
+  o.rangeOptions = rangeOptionsOf(*o.project);
+  o.criteria = criteriaOf(*o.project);
+  o.findings = collectFindings(*o.project);
+  collectNoiseOf(o);
+}
+
+}  // namespace
+
 Document::Document(QObject* parent) : QObject(parent) {}
 
-void Document::open(const std::filesystem::path& file) {
-  auto project = Project::open(file);
+Document::Opened Document::read(const std::filesystem::path& file) {
+  Opened opened;
+  opened.project = Project::open(file);
+  collect(opened);
+  return opened;
+}
+
+void Document::open(Opened read) {
   undo_.clear();
-  project_ = std::move(project);
+  now_ = std::move(read);
   current_ = 0;
-  refresh();
+  emit findingsChanged();
   readPlan();
   readLog();
   emit opened();
@@ -111,13 +141,13 @@ void Document::create(const std::filesystem::path& file, const QString& title) {
 }
 
 const Finding* Document::current() const {
-  return current_ >= 0 && current_ < static_cast<int>(findings_.size())
-             ? &findings_[static_cast<size_t>(current_)]
+  return current_ >= 0 && current_ < static_cast<int>(now_.findings.size())
+             ? &now_.findings[static_cast<size_t>(current_)]
              : nullptr;
 }
 
 void Document::setCurrent(int index) {
-  if (index == current_ || index < 0 || index >= static_cast<int>(findings_.size())) return;
+  if (index == current_ || index < 0 || index >= static_cast<int>(now_.findings.size())) return;
   current_ = index;
   emit currentChanged();
 }
@@ -175,11 +205,11 @@ void Document::setChecklist(const nlohmann::json& ticked, const QString& words) 
 
 std::vector<SceneReadings> Document::scenes() const {
   std::vector<SceneReadings> out;
-  if (!project_) return out;
-  const auto d = project_->decision(0, "", kScenesKey);
+  if (!now_.project) return out;
+  const auto d = now_.project->decision(0, "", kScenesKey);
   if (!d || !d->value.is_array()) return out;
   for (const auto& j : d->value) try {
-      out.push_back(readingsFromJson(j, project_->file().string()));
+      out.push_back(readingsFromJson(j, now_.project->file().string()));
     } catch (const Error&) {
       continue;
     }
@@ -197,7 +227,7 @@ void Document::setContext(const Context& context, const QString& words) {
 }
 
 OverruledBySituation Document::overruled() const {
-  const auto d = project_ ? project_->decision(0, "", kSituationsKey) : std::nullopt;
+  const auto d = now_.project ? now_.project->decision(0, "", kSituationsKey) : std::nullopt;
   return d ? overruledFrom(d->value) : OverruledBySituation{};
 }
 
@@ -211,7 +241,7 @@ void Document::appendLog(const std::string& slate, const std::string& kind, cons
 }
 
 void Document::readLog() {
-  logEntries_ = project_->log();
+  logEntries_ = now_.project->log();
   log_ = foldLog(logEntries_);
   emit logChanged();
 }
@@ -222,7 +252,7 @@ void Document::setLinks(std::vector<Configuration> configurations, std::vector<n
   for (size_t i = 0; i < command->stored().size() && i < checks.size(); ++i) {
     const Configuration& c = command->stored()[i];
     if (!checks[i].is_null())
-      project_->storeResult(c.id, kChecksResult, checksInputHash(*project_, c), checks[i]);
+      now_.project->storeResult(c.id, kChecksResult, checksInputHash(*now_.project, c), checks[i]);
   }
   emit linksChanged();
 }
@@ -236,46 +266,46 @@ void Document::setSetups(std::vector<Configuration> configurations, const QStrin
 }
 
 void Document::previewHeadlineSnr(double snr) {
-  rangeOptions_.headlineSnr = snr;
+  now_.rangeOptions.headlineSnr = snr;
   reanalyse();
 }
 
 std::vector<std::pair<std::string, nlohmann::json>> Document::reviews() const {
   std::vector<std::pair<std::string, nlohmann::json>> out;
-  if (!project_) return out;
-  for (auto& d : project_->decisions())
+  if (!now_.project) return out;
+  for (auto& d : now_.project->decisions())
     if (d.configuration == 0 && d.key.rfind(kReviewKey, 0) == 0 && !d.value.is_null())
       out.emplace_back(d.key, std::move(d.value));
   return out;
 }
 
 void Document::keepReview(const std::string& key, const nlohmann::json& session) {
-  project_->setDecision({0, "", key, session, ""});
+  now_.project->setDecision({0, "", key, session, ""});
   emit reviewsChanged();
 }
 
 void Document::storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
                            const nlohmann::json& value) {
-  project_->storeResult(configuration, kind, inputHash, value);
+  now_.project->storeResult(configuration, kind, inputHash, value);
   // Only what it belongs to: results come faster than all of them could be read again.
-  for (auto& f : findings_)
+  for (auto& f : now_.findings)
     if (f.configuration.id == configuration) {
-      f = collectFinding(*project_, std::move(f.configuration));
-      analyseRanges(f, rangeOptions_);
+      f = collectFinding(*now_.project, std::move(f.configuration));
+      analyseRanges(f, now_.rangeOptions);
     }
-  markProtocols(findings_);
+  markProtocols(now_.findings);
   refreshNoise();
   emit findingsChanged();
 }
 
 void Document::push(const Decision& after, const QString& words) {
-  const auto stored = project_->decision(after.configuration, after.take, after.key);
+  const auto stored = now_.project->decision(after.configuration, after.take, after.key);
   const Decision before = stored.value_or(Decision{after.configuration, after.take, after.key, nullptr, ""});
   undo_.push(new DecisionCommand(*this, before, after, words));
 }
 
 void Document::apply(const Decision& decision) {
-  project_->setDecision(decision);
+  now_.project->setDecision(decision);
   // What was planned changes nothing that was measured.
   if (decision.key == kByHandKey)
     emit linksChanged();
@@ -293,18 +323,18 @@ void Document::apply(const Decision& decision) {
 }
 
 void Document::readPlan() {
-  const auto recipe = project_->decision(0, "", kRecipeKey),
-             ticked = project_->decision(0, "", kChecklistKey);
+  const auto recipe = now_.project->decision(0, "", kRecipeKey),
+             ticked = now_.project->decision(0, "", kChecklistKey);
   recipe_ = recipe ? recipe->value : emptyRecipe();
   checklist_ = ticked ? ticked->value : nlohmann::json::object();
-  const double base = baseOffsetOf(*project_);
+  const double base = baseOffsetOf(*now_.project);
   bool moved = false;
-  for (auto& f : findings_) {
+  for (auto& f : now_.findings) {
     moved |= f.baseAboveGrey != base;
     f.baseAboveGrey = base;
   }
-  for (auto& n : noise_) {
-    auto published = publishedNatives(*project_, n.subject.setup.body);
+  for (auto& n : now_.noise) {
+    auto published = publishedNatives(*now_.project, n.subject.setup.body);
     moved |= published != n.published;
     n.published = std::move(published);
   }
@@ -313,37 +343,25 @@ void Document::readPlan() {
 }
 
 void Document::refresh() {
-  rangeOptions_ = rangeOptionsOf(*project_);
-  criteria_ = criteriaOf(*project_);
-  findings_ = collectFindings(*project_);
-  refreshNoise();
+  collect(now_);
   emit findingsChanged();
 }
 
 void Document::judgeAgain(bool byOtherCriteria) {
-  criteria_ = criteriaOf(*project_);
-  for (auto& f : findings_) decideAgain(*project_, f);
+  now_.criteria = criteriaOf(*now_.project);
+  for (auto& f : now_.findings) decideAgain(*now_.project, f);
   if (byOtherCriteria) refreshNoise();
   emit findingsChanged();
 }
 
 void Document::refreshNoise() {
-  noise_ = collectNoise(*project_);
-  for (auto& n : noise_)
-    for (const auto& f : findings_) {
-      if (!n.subject.holds(f.configuration)) continue;
-      if (f.range && f.range->aboveGrey) n.clips.emplace_back(f.configuration.iso, *f.range->aboveGrey);
-      if (n.bracket || !f.latitudeMeasure) continue;
-      n.bracket = f.latitudeMeasure;
-      n.bracketIso = f.configuration.iso;
-    }
-  addNoise(findings_, noise_);
+  collectNoiseOf(now_);
 }
 
 void Document::reanalyse() {
   // While a line is dragged only what is looked at follows; the rest comes with the drop.
-  if (current_ >= 0 && current_ < static_cast<int>(findings_.size()))
-    analyseRanges(findings_[static_cast<size_t>(current_)], rangeOptions_);
+  if (current_ >= 0 && current_ < static_cast<int>(now_.findings.size()))
+    analyseRanges(now_.findings[static_cast<size_t>(current_)], now_.rangeOptions);
   emit findingsChanged();
 }
 

@@ -18,20 +18,30 @@ class Document : public QObject {
  public:
   explicit Document(QObject* parent = nullptr);
 
-  // Errors as edge::Error; the document stays as it was.
-  void open(const std::filesystem::path& file);
+  // A project with all that is shown of it. Reading takes its time, and may be done in any thread.
+  struct Opened {
+    std::unique_ptr<Project> project;
+    RangeOptions rangeOptions;
+    CriteriaProfile criteria;
+    std::vector<Finding> findings;
+    std::vector<NoiseFinding> noise;
+  };
+  // Errors as edge::Error.
+  [[nodiscard]] static Opened read(const std::filesystem::path& file);
+  void open(Opened opened);
+  void open(const std::filesystem::path& file) { open(read(file)); }
   // A new project with an empty recipe.
   void create(const std::filesystem::path& file, const QString& title);
-  [[nodiscard]] bool isOpen() const { return project_ != nullptr; }
-  [[nodiscard]] const Project& project() const { return *project_; }
-  [[nodiscard]] const std::vector<Finding>& findings() const { return findings_; }
-  [[nodiscard]] const std::vector<NoiseFinding>& noise() const { return noise_; }
+  [[nodiscard]] bool isOpen() const { return now_.project != nullptr; }
+  [[nodiscard]] const Project& project() const { return *now_.project; }
+  [[nodiscard]] const std::vector<Finding>& findings() const { return now_.findings; }
+  [[nodiscard]] const std::vector<NoiseFinding>& noise() const { return now_.noise; }
   [[nodiscard]] const Finding* current() const;
   [[nodiscard]] int currentIndex() const { return current_; }
   void setCurrent(int index);
 
-  [[nodiscard]] const RangeOptions& rangeOptions() const { return rangeOptions_; }
-  [[nodiscard]] const CriteriaProfile& criteria() const { return criteria_; }
+  [[nodiscard]] const RangeOptions& rangeOptions() const { return now_.rangeOptions; }
+  [[nodiscard]] const CriteriaProfile& criteria() const { return now_.criteria; }
   [[nodiscard]] QUndoStack& undoStack() { return undo_; }
 
   // Undoable decisions.
@@ -64,7 +74,7 @@ class Document : public QObject {
   [[nodiscard]] OverruledBySituation overruled() const;  // of the decision table
   void setOverruled(const OverruledBySituation& overruled, const QString& words);
   // What a person typed of price, weight and the like (report/context.h); never judged by.
-  [[nodiscard]] Context context() const { return project_ ? contextOf(*project_) : Context(); }
+  [[nodiscard]] Context context() const { return isOpen() ? contextOf(project()) : Context(); }
   void setContext(const Context& context, const QString& words);
   // Shown while dragging; not stored.
   void previewHeadlineSnr(double snr);
@@ -103,11 +113,7 @@ class Document : public QObject {
   void readLog();
   void reanalyse();
 
-  std::unique_ptr<Project> project_;
-  std::vector<Finding> findings_;
-  std::vector<NoiseFinding> noise_;
-  RangeOptions rangeOptions_;
-  CriteriaProfile criteria_;
+  Opened now_;
   nlohmann::json recipe_, checklist_;
   std::vector<LogEntry> logEntries_;
   ShootLog log_;

@@ -66,7 +66,8 @@ MainWindow::MainWindow(bool remembers, QWidget* parent) : QMainWindow(parent), s
   auto* findings = new FindingsStage(document_, this);
   findings->library().setFolder(session_.library());
   findings->scene().setScore(session_.score());
-  connect(findings, &FindingsStage::projectWanted, this, &MainWindow::openProject);
+  connect(findings, &FindingsStage::projectWanted, this,
+          [this](const std::filesystem::path& f) { openProject(f); });
   connect(findings, &FindingsStage::libraryChosen, this,
           [this](const std::filesystem::path& f) { session_.setLibrary(f); });
   connect(findings, &FindingsStage::scored, this, [this](const Score& s) { session_.setScore(s); });
@@ -130,6 +131,7 @@ MainWindow::MainWindow(bool remembers, QWidget* parent) : QMainWindow(parent), s
             endJob(true);
             showProblem(problem, where, remedy);
           });
+  connect(&opening_, &Job::failed, this, &MainWindow::openingFailed);
   setThemeKind(session_.theme());
   path_->refreshStates();
   showStage(0);
@@ -139,7 +141,8 @@ MainWindow::MainWindow(bool remembers, QWidget* parent) : QMainWindow(parent), s
 
 // The views go before the document they look at.
 MainWindow::~MainWindow() {
-  for (QObject* speaker : std::initializer_list<QObject*>{&document_.undoStack(), &document_, &job_})
+  for (QObject* speaker :
+       std::initializer_list<QObject*>{&document_.undoStack(), &document_, &job_, &opening_})
     speaker->disconnect(this);
   delete takeCentralWidget();
 }
@@ -218,7 +221,7 @@ void MainWindow::openLast() {
 
 void MainWindow::createProject(const std::filesystem::path& file) {
   try {
-    job_.cancel();
+    job_.cancel(), opening_.abandon();
     noteView();
     document_.create(std::filesystem::absolute(file).lexically_normal(), q(file.stem().string()));
     shown();
@@ -253,7 +256,9 @@ void MainWindow::noteView() {
 void MainWindow::closeEvent(QCloseEvent* event) {
   noteView();
   session_.saveWindow(*this);
-  session_.setLast(document_.isOpen() ? document_.project().file() : std::filesystem::path());
+  // Closed while one is opened: that which was open before is still the last.
+  if (document_.isOpen() || !opening_.running())
+    session_.setLast(document_.isOpen() ? document_.project().file() : std::filesystem::path());
   QMainWindow::closeEvent(event);
 }
 
@@ -292,18 +297,13 @@ void MainWindow::useInPlan(const SumForPlan& figure) {
 
 void MainWindow::openDemo(const std::filesystem::path& folder, bool small) {
   if (demoStands(folder, small)) {
-    openProject(demoFilesIn(folder).project);
-    analyse();
+    openProject(demoFilesIn(folder).project, [this] { analyse(); });
     return;
   }
   bar_->show(), cancel_->show();
   job_.start("making the demo", [this, folder, small](const Progress& progress, const Job::Deliver& deliver) {
     const DemoFiles files = makeDemo(folder, small, progress);
-    deliver([this, files] {
-      openProject(files.project);
-      // Started from outside the job that delivers, which must have ended first.
-      QMetaObject::invokeMethod(this, &MainWindow::analyse, Qt::QueuedConnection);
-    });
+    deliver([this, files] { openProject(files.project, [this] { analyse(); }); });
   });
 }
 

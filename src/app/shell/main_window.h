@@ -19,6 +19,13 @@
 
 namespace edge::app {
 
+// What a project reads outside its own folder.
+struct Outside {
+  std::string project;  // its id
+  int paths = 0;
+  QStringList folders;
+};
+
 class MainWindow : public QMainWindow {
   Q_OBJECT
  public:
@@ -28,8 +35,10 @@ class MainWindow : public QMainWindow {
 
   [[nodiscard]] Document& document() { return document_; }
   [[nodiscard]] const Job& job() const { return job_; }
+  [[nodiscard]] const Job& opening() const { return opening_; }
   // A project that reads files outside its folder is asked about once before any of them is opened.
-  void openProject(const std::filesystem::path& file);
+  // It is read beside the interface; `then` is called when it stands open.
+  void openProject(const std::filesystem::path& file, std::function<void()> then = {});
   // The project that was open when the window was closed last, if it is still there.
   void openLast();
   // A new project, its plan still empty.
@@ -64,11 +73,16 @@ class MainWindow : public QMainWindow {
   void openTheTabWay();
   QWidget* buildProblem();
   QWidget* buildOutside();
-  // Whether it may be opened; if a person has to say first, the question is shown.
-  [[nodiscard]] bool mayOpen(const std::filesystem::path& file);
+  // Hands over what the project reads outside its folder, once that is known.
+  void lookAt(const std::filesystem::path& file, std::function<void(const Outside&)> then);
+  void askAboutOutside(const std::filesystem::path& file, const Outside& outside);
+  void allowOutside(const Outside& outside);
   void allowOutside(const Project& project);
-  void openAllowed(const std::filesystem::path& file);
-  void openOwn(const std::filesystem::path& file);  // that was made here a moment ago
+  // That was made here a moment ago.
+  void openOwn(const std::filesystem::path& file, std::function<void()> then);
+  void openingFailed(const QString& problem, const QString& where, const QString& remedy);
+  void openAllowed(const std::filesystem::path& file, const std::function<void()>& then);
+  void take(Document::Opened opened, const std::function<void()>& then);
   QWidget* buildFoot();
   void buildActions();
   void fillMenu();
@@ -81,6 +95,7 @@ class MainWindow : public QMainWindow {
   void askForClips();
   void askForCopy();
   void go(Door door);
+  void goOn();
   void shown();
   void noteView();
   void placeSums();
@@ -89,7 +104,7 @@ class MainWindow : public QMainWindow {
 
   Session session_;
   Document document_;
-  Job job_;
+  Job job_, opening_;
   std::vector<Stage*> stages_;
   PathBar* path_;
   QStackedWidget* stack_;
@@ -100,7 +115,7 @@ class MainWindow : public QMainWindow {
   QLabel* problemWords_;
   QWidget* outside_;
   QLabel* outsideWords_;
-  std::filesystem::path asked_;  // the project that is asked about
+  std::function<void()> askedToOpen_;  // the project that is asked about
   SumsDrawer* sums_;
   QProgressBar* bar_;
   ThemeKind kind_ = ThemeKind::Dark;

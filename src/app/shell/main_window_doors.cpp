@@ -22,21 +22,26 @@ void MainWindow::beginFrom(const std::vector<std::filesystem::path>& folders) {
   auto* dialog = new BeginDialog(folders, theme(kind_), this, std::move(open));
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   connect(dialog, &QDialog::accepted, this, [this, dialog] {
-    if (const auto& joined = dialog->joined())
+    if (const auto& joined = dialog->joined()) {
       join(*joined);
-    else
-      openOwn(dialog->written());
-    if (!document_.isOpen()) return;
-    const auto all = [this](auto is) {
-      return std::all_of(document_.findings().begin(), document_.findings().end(),
-                         [&](const Finding& f) { return is(f.configuration); });
-    };
-    if (!all([](const Configuration& c) { return isMarked(c); })) return go(Door::Charts);
-    if (!all(isDecoded)) return go(Door::Decoding);
-    showStage("Findings");
-    analyse();
+      goOn();
+    } else {
+      openOwn(dialog->written(), [this] { goOn(); });
+    }
   });
   dialog->open();
+}
+
+// To what a project needs next before it can be measured, or to measuring it.
+void MainWindow::goOn() {
+  const auto all = [this](auto is) {
+    return std::all_of(document_.findings().begin(), document_.findings().end(),
+                       [&](const Finding& f) { return is(f.configuration); });
+  };
+  if (!all([](const Configuration& c) { return isMarked(c); })) return go(Door::Charts);
+  if (!all(isDecoded)) return go(Door::Decoding);
+  showStage("Findings");
+  analyse();
 }
 
 // One step of undo: clips and the plan that they are takes of.

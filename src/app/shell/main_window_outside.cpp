@@ -37,6 +37,12 @@ std::unique_ptr<Project> lookInto(const std::filesystem::path& file) {
   }
 }
 
+// The file may lie where looking takes its time: in any thread.
+Outside outsideOf(const Project& project) {
+  const auto paths = outsidePaths(project);
+  return {project.id(), static_cast<int>(paths.size()), foldersOf(paths, project.folder())};
+}
+
 }  // namespace
 
 QWidget* MainWindow::buildOutside() {
@@ -49,7 +55,7 @@ QWidget* MainWindow::buildOutside() {
   outsideWords_->setTextInteractionFlags(Qt::TextSelectableByMouse);
   auto* yes = new QPushButton("Open and read them", outside_);
   auto* no = new QPushButton("Leave it closed", outside_);
-  connect(yes, &QPushButton::clicked, this, [this] { openOwn(asked_); });
+  connect(yes, &QPushButton::clicked, this, [this] { askedToOpen_(); });
   connect(no, &QPushButton::clicked, outside_, &QWidget::hide);
   strip->addWidget(outsideWords_, 1);
   strip->addWidget(no);
@@ -58,58 +64,88 @@ QWidget* MainWindow::buildOutside() {
   return outside_;
 }
 
-bool MainWindow::mayOpen(const std::filesystem::path& file) {
-  const auto project = lookInto(file);
-  const auto paths = outsidePaths(*project);
-  const QStringList folders = foldersOf(paths, std::filesystem::absolute(file).parent_path());
-  if (folders.isEmpty() || session_.allows(project->id(), folders)) return true;
-  asked_ = file;
+void MainWindow::askAboutOutside(const std::filesystem::path& file, const Outside& outside) {
   hideProblem();
+  message_->clear();
   outsideWords_->setText(
       QString("<b>%1</b> reads %2 outside its own folder, in %3%4. Open it if you know where "
               "it comes from; nothing of it has been read yet.")
           .arg(q(file.filename().string()).toHtmlEscaped(),
-               counted(static_cast<int>(paths.size()), "clip or file", "clips and files"),
-               folders.mid(0, kFoldersShown).join(", ").toHtmlEscaped(),
-               folders.size() > kFoldersShown ? QString(" and %1 more").arg(folders.size() - kFoldersShown)
-                                              : QString()));
-  outsideWords_->setToolTip(folders.mid(0, 40).join("\n"));
+               counted(outside.paths, "clip or file", "clips and files"),
+               outside.folders.mid(0, kFoldersShown).join(", ").toHtmlEscaped(),
+               outside.folders.size() > kFoldersShown
+                   ? QString(" and %1 more").arg(outside.folders.size() - kFoldersShown)
+                   : QString()));
+  outsideWords_->setToolTip(outside.folders.mid(0, 40).join("\n"));
   outside_->show();
-  return false;
+}
+
+void MainWindow::allowOutside(const Outside& outside) {
+  if (!outside.folders.isEmpty()) session_.allow(outside.project, outside.folders);
 }
 
 void MainWindow::allowOutside(const Project& project) {
-  const QStringList folders = foldersOf(outsidePaths(project), project.folder());
-  if (!folders.isEmpty()) session_.allow(project.id(), folders);
+  allowOutside(outsideOf(project));
 }
 
-void MainWindow::openOwn(const std::filesystem::path& file) {
+void MainWindow::lookAt(const std::filesystem::path& file, std::function<void(const Outside&)> then) {
+  outside_->hide();
+  message_->setText("Opening " + q(file.filename().string()) + "…");
+  const auto whole = std::filesystem::absolute(file).lexically_normal();
+  opening_.start("opening", [whole, then = std::move(then)](const Progress&, const Job::Deliver& deliver) {
+    deliver([then, outside = outsideOf(*lookInto(whole))] { then(outside); });
+  });
+}
+
+void MainWindow::openOwn(const std::filesystem::path& file, std::function<void()> then) {
+  lookAt(file, [this, file, then = std::move(then)](const Outside& outside) {
+    allowOutside(outside);
+    openAllowed(file, then);
+  });
+}
+
+void MainWindow::openProject(const std::filesystem::path& file, std::function<void()> then) {
+  lookAt(file, [this, file, then = std::move(then)](const Outside& outside) {
+    if (outside.folders.isEmpty() || session_.allows(outside.project, outside.folders))
+      return openAllowed(file, then);
+    askedToOpen_ = [this, file, then, outside] {
+      outside_->hide();
+      allowOutside(outside);
+      openAllowed(file, then);
+    };
+    askAboutOutside(file, outside);
+  });
+}
+
+void MainWindow::openAllowed(const std::filesystem::path& file, const std::function<void()>& then) {
+  const auto whole = std::filesystem::absolute(file).lexically_normal();
   try {
-    outside_->hide();
-    allowOutside(*lookInto(file));
-    openAllowed(file);
+    // What is decided while its own file is read would be missing in what was read.
+    if (document_.isOpen() && document_.project().file() == whole) return take(Document::read(whole), then);
   } catch (const Error& e) {
-    showProblem(e);
+    return openingFailed(q(e.problem()), q(e.subject()), q(e.remedy()));
   }
+  opening_.start("opening", [this, whole, then](const Progress&, const Job::Deliver& deliver) {
+    const auto opened = std::make_shared<Document::Opened>(Document::read(whole));
+    deliver([this, opened, then] { take(std::move(*opened), then); });
+  });
 }
 
-void MainWindow::openProject(const std::filesystem::path& file) {
-  try {
-    outside_->hide();
-    if (mayOpen(file)) openAllowed(file);
-  } catch (const Error& e) {
-    showProblem(e);
-  }
+void MainWindow::openingFailed(const QString& problem, const QString& where, const QString& remedy) {
+  message_->clear();
+  showProblem(problem, where, remedy);
 }
 
-void MainWindow::openAllowed(const std::filesystem::path& file) {
+void MainWindow::take(Document::Opened opened, const std::function<void()>& then) {
   try {
     job_.cancel();
     noteView();
-    document_.open(std::filesystem::absolute(file).lexically_normal());
+    document_.open(std::move(opened));
+    message_->clear();
     shown();
     if (document_.project().isReadOnly())
-      showProblem("the project can't be written to and was opened for reading", q(file.string()),
+      showProblem("the project can't be written to and was opened for reading",
+                  q(document_.project().file().string()),
                   "what you decide now is lost when it is closed; save a copy (Menu) to keep it");
     if (const auto& apart = document_.project().setApart(); !apart.empty())
       showProblem(counted(static_cast<int>(apart.size()), "decision can't be read and was set apart",
@@ -120,6 +156,7 @@ void MainWindow::openAllowed(const std::filesystem::path& file) {
       document_.setCurrent(view->configuration);
       showStage(view->stage);
     }
+    if (then) then();
   } catch (const Error& e) {
     showProblem(e);
   }

@@ -16,12 +16,16 @@ void SlateCard::setFace(std::optional<SlateFace> face) {
 }
 
 void SlateCard::fillScreen() {
-  auto* copy = new SlateCard;
-  copy->setAttribute(Qt::WA_DeleteOnClose);
-  copy->setObjectName("slate on the whole screen");
-  copy->setWindowTitle("Slate");
-  copy->setFace(face_);
-  copy->showFullScreen();
+  if (!copy_) {
+    copy_ = new SlateCard(this);
+    copy_->setWindowFlag(Qt::Window);
+    copy_->setAttribute(Qt::WA_DeleteOnClose);
+    copy_->setObjectName("slate on the whole screen");
+    copy_->setWindowTitle("Slate");
+  }
+  copy_->setFace(face_);
+  copy_->showFullScreen();
+  copy_->activateWindow();
 }
 
 void SlateCard::paintEvent(QPaintEvent*) {

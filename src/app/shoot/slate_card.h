@@ -1,5 +1,6 @@
 // The slate on the screen: in the stage, or filling it to be held before the lens.
 #pragma once
+#include <QPointer>
 #include <QWidget>
 #include <optional>
 
@@ -12,7 +13,7 @@ class SlateCard : public QWidget {
  public:
   explicit SlateCard(QWidget* parent = nullptr);
   void setFace(std::optional<SlateFace> face);
-  // A copy over the whole screen; any key or click closes it.
+  // A copy over the whole screen, one and no more; any key or click closes it.
   void fillScreen();
 
  signals:
@@ -26,6 +27,7 @@ class SlateCard : public QWidget {
  private:
   void leave();
   std::optional<SlateFace> face_;
+  QPointer<SlateCard> copy_;
 };
 
 }  // namespace edge::app

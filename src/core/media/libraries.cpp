@@ -38,6 +38,11 @@ std::unique_ptr<ClipReader> openMovie(const std::filesystem::path& file) {
   return reader;
 }
 
+void loadReaders() {
+  (void)load<decltype(edgeReadPicture)>(kPictures, "edgeReadPicture");
+  (void)load<decltype(edgeOpenMovie)>(kMovies, "edgeOpenMovie");
+}
+
 std::span<const EncodeSpec> encodes() {
   static constexpr EncodeSpec specs[] = {{Encode::Web, "web", "ITU-T H.264, 4:2:0, 8 bit", 8},
                                          {Encode::Broadcast, "broadcast", "ITU-T H.262, 4:2:2, 8 bit", 50}};

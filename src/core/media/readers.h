@@ -21,6 +21,8 @@ struct DecodedStill {
 [[nodiscard]] std::unique_ptr<ClipReader> openStills(const std::filesystem::path& clip,
                                                      std::vector<std::filesystem::path> files);
 [[nodiscard]] std::unique_ptr<ClipReader> openMovie(const std::filesystem::path& file);
+// Loads the modules that these two want; else the first clip does. Errors: one can't be loaded.
+void loadReaders();
 
 // Sizes beyond these are taken for damage or attack.
 inline constexpr int kMaxSide = 32768;
