@@ -380,7 +380,7 @@ void MainWindow::showStage(int index) {
 void MainWindow::setThemeKind(ThemeKind kind) {
   kind_ = kind;
   session_.setTheme(kind);
-  qApp->setStyleSheet(edge::app::styleSheet(theme(kind)));
+  dressing_.wear(paletteOf(theme(kind)));
   for (auto* s : stages_) s->setTheme(theme(kind));
   welcome_->setTheme(theme(kind));
 }

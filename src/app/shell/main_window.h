@@ -16,6 +16,7 @@
 #include "shell/stage.h"
 #include "shell/welcome.h"
 #include "sums/sums_drawer.h"
+#include "theme/dressing.h"
 
 namespace edge::app {
 
@@ -119,6 +120,7 @@ class MainWindow : public QMainWindow {
   SumsDrawer* sums_;
   QProgressBar* bar_;
   ThemeKind kind_ = ThemeKind::Dark;
+  Dressing dressing_;
 };
 
 // Where the demo is kept between runs: the XDG cache folder.

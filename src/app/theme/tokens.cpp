@@ -76,8 +76,25 @@ void loadFonts() {
     QFontDatabase::addApplicationFont(file);
 }
 
-QString styleSheet(const Theme& t) {
-  const auto c = [](const QColor& q) { return q.name(); };
+QPalette paletteOf(const Theme& t) {
+  QPalette p;
+  for (const auto role :
+       {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText}) {
+    p.setColor(role, t.text);
+    p.setColor(QPalette::Disabled, role, t.quiet);
+  }
+  for (const auto role : {QPalette::Button, QPalette::Base, QPalette::ToolTipBase})
+    p.setColor(role, t.raised);
+  for (const auto role : {QPalette::Window, QPalette::AlternateBase}) p.setColor(role, t.window);
+  for (const auto role : {QPalette::BrightText, QPalette::PlaceholderText}) p.setColor(role, t.quiet);
+  p.setColor(QPalette::Mid, t.rule);
+  for (const auto role : {QPalette::Highlight, QPalette::Link, QPalette::LinkVisited})
+    p.setColor(role, t.accent);
+  p.setColor(QPalette::HighlightedText, t.onAccent);
+  return p;
+}
+
+QString styleSheet() {
   return QString(R"(
 * { font-family: "%8"; font-size: 13px; color: %1; }
 QMainWindow, QWidget#surface, QDialog, QScrollArea { background: %2; border: none; }
@@ -118,7 +135,8 @@ QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
 QMenu { background: %3; border: 1px solid %4; } QMenu::item:selected { background: %6; color: %7; }
 QFrame#rule { background: %4; max-height: 1px; border: none; }
 )")
-      .arg(c(t.text), c(t.window), c(t.raised), c(t.rule), c(t.quiet), c(t.accent), c(t.onAccent), kFamily);
+      .arg("palette(window-text)", "palette(window)", "palette(button)", "palette(mid)",
+           "palette(bright-text)", "palette(highlight)", "palette(highlighted-text)", kFamily);
 }
 
 }  // namespace edge::app

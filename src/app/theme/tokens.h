@@ -3,6 +3,7 @@
 #pragma once
 #include <QColor>
 #include <QFont>
+#include <QPalette>
 #include <QString>
 
 namespace edge::app {
@@ -31,7 +32,8 @@ struct Theme {
 namespace size {
 inline constexpr int kGrid = 4, kGap = 8, kMargin = 16, kControl = 28, kBar = 40;
 inline constexpr int kSmall = 12, kBody = 13, kFigure = 15, kHeadline = 28;
-inline constexpr int kShoot = 52, kShootSmall = 28, kShootLarge = 72;  // to be read at two metres, and what goes with it
+inline constexpr int kShoot = 52, kShootSmall = 28,
+                     kShootLarge = 72;  // to be read at two metres, and what goes with it
 }  // namespace size
 
 // The shipped family at a pixel size. Figures are tabular in it.
@@ -39,7 +41,10 @@ inline constexpr int kShoot = 52, kShootSmall = 28, kShootLarge = 72;  // to be 
 // Registers the shipped fonts with the application. Once, before the first window or page.
 void loadFonts();
 
-// Style sheet of all standard widgets.
-[[nodiscard]] QString styleSheet(const Theme& theme);
+// The application's palette; BrightText is the quiet ink, Mid the lines.
+[[nodiscard]] QPalette paletteOf(const Theme& theme);
+// Style sheet of all standard widgets, whose colours are roles of the palette: it is read once, and another
+// theme is another palette (theme/dressing.h).
+[[nodiscard]] QString styleSheet();
 
 }  // namespace edge::app

@@ -68,7 +68,6 @@ InfraredMeasure measureInfrared(const Series& s, const Progress& progress) {
   m.display = s.display;
   const DisplayTransform display(s.display);
   double firstWhite = 0;
-  Lab firstDifference;
   Seen firstBlack, firstWhiteSeen;
   double done = 0;
   for (const auto* spec : specs) {
