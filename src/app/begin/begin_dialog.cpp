@@ -16,6 +16,7 @@
 #include "color/curve.h"
 #include "project/analysis.h"
 #include "theme/text.h"
+#include "widgets/plain_icon.h"
 
 namespace edge::app {
 namespace {
@@ -44,7 +45,7 @@ QIcon thumbOf(const ClipLook& l) {
           span;
       image.scanLine(y)[x] = static_cast<uchar>(255 * std::pow(std::max(0.0, v), power));
     }
-  return QIcon(QPixmap::fromImage(
+  return plainIcon(QPixmap::fromImage(
       image.scaled(kThumbWide, kThumbHigh, Qt::KeepAspectRatio, Qt::SmoothTransformation)));
 }
 

@@ -8,6 +8,7 @@
 
 #include "theme/text.h"
 #include "theme/tokens.h"
+#include "widgets/plain_icon.h"
 
 namespace fs = std::filesystem;
 
@@ -163,11 +164,8 @@ QIcon LinkModel::pictureOf(const ClipFacts& f) const {
   for (int y = 0; y < p.height; ++y)
     for (int x = 0; x < p.width; ++x)
       image.scanLine(y)[x] = static_cast<uchar>(qRound(255 * p.level[static_cast<size_t>(y) * p.width + x]));
-  const QPixmap picture =
-      QPixmap::fromImage(image.scaled(kClipPicture, Qt::KeepAspectRatio, Qt::SmoothTransformation));
-  QIcon icon(picture);
-  icon.addPixmap(picture, QIcon::Selected);  // no tint on what is chosen
-  return *pictures_.insert(key, icon);
+  return *pictures_.insert(key, plainIcon(QPixmap::fromImage(image.scaled(kClipPicture, Qt::KeepAspectRatio,
+                                                                          Qt::SmoothTransformation))));
 }
 
 QVariant LinkModel::headerData(int section, Qt::Orientation orientation, int role) const {

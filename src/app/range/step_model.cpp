@@ -6,6 +6,7 @@
 #include "base/numbers.h"
 #include "range/state_look.h"
 #include "theme/text.h"
+#include "widgets/plain_icon.h"
 
 namespace edge::app {
 namespace {
@@ -91,13 +92,14 @@ QVariant StepModel::data(const QModelIndex& index, int role) const {
   if (role == Qt::DisplayRole || role == Qt::ToolTipRole) return cell(k, index.column());
   if (role == Qt::DecorationRole && index.column() == State) {
     const PatchState s = finding()->range->states[k];
-    QPixmap swatch(22, 12);
+    QPixmap swatch(kSwatch);
     swatch.fill(Qt::transparent);
     QPainter p(&swatch);
     p.setPen(QPen(ink_, 1, statePen(s)));
     p.setBrush(QBrush(ink_, stateFill(s)));
-    p.drawRect(0, 0, 21, 11);
-    return swatch;
+    p.drawRect(0, 0, kSwatch.width() - 1, kSwatch.height() - 1);
+    p.end();
+    return plainIcon(swatch);
   }
   if (role == Qt::TextAlignmentRole && index.column() != State) return int(Qt::AlignRight | Qt::AlignVCenter);
   return {};

@@ -1,6 +1,7 @@
 // The steps of a wedge as a table: class by pattern and word, SNR, and its noise taken apart. Copyable.
 #pragma once
 #include <QAbstractTableModel>
+#include <QSize>
 
 #include "shell/document.h"
 
@@ -11,6 +12,7 @@ class StepModel : public QAbstractTableModel {
  public:
   explicit StepModel(Document& document, QObject* parent = nullptr);
 
+  static constexpr QSize kSwatch{22, 12};  // the pattern of a state
   enum Column { Name, Stops, State, Snr, Moving, Fixed, Rows, Columns, ColumnCount };
   [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
   [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override;

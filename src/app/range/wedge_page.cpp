@@ -62,6 +62,7 @@ WedgePage::WedgePage(Document& document, QWidget* parent)
   unit_->setAccessibleName("Axis of the level trace");
   table_ = new QTableView(this);
   setUpTable(*table_, model_);
+  table_->setIconSize(StepModel::kSwatch);
   table_->installEventFilter(this);
 
   auto* traceHead = new QHBoxLayout;
