@@ -237,6 +237,26 @@ TEST(Shell, TheLastOfThoseThatAreOpenedStandsAndTheWindowTurnsOn) {
       << "one that was still being read doesn't take the place of a newer one";
 }
 
+TEST(Shell, WhatIsOpenedAgainAndAgainStandsOnce) {
+  auto w = openWindow(measuredProject());
+  const auto count = [&](const auto& open, const auto& these) {
+    for (int i = 0; i < 4; ++i) {
+      open(), settle();
+      QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    }
+    return these().size();
+  };
+  const auto menus = [&] { return w->path().menu().findChildren<QMenu*>(); };
+  const auto fill = [&] { QMetaObject::invokeMethod(&w->path().menu(), "aboutToShow"); };
+  fill();
+  const auto once = menus().size();
+  EXPECT_GT(once, 8);
+  EXPECT_EQ(count(fill, menus), once);
+  const auto named = [&](const char* name) { return [&w, name] { return w->findChildren<QDialog*>(name); }; };
+  EXPECT_EQ(count([&] { w->showKeys(); }, named("keys")), 1);
+  EXPECT_EQ(count([&] { showHelp(w.get(), HelpPage::Method, ""); }, named("help")), 1);
+}
+
 TEST(Shell, KeysOfTheStageWorkAfterAMessageWasUnderstood) {
   auto w = openWindow(measuredProject());
   w->showStage("Latitude");

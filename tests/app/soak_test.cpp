@@ -18,6 +18,7 @@
 #include <atomic>
 #include <csignal>
 #include <map>
+#include <numeric>
 #include <random>
 #include <thread>
 
@@ -214,6 +215,16 @@ class Walker : public QObject {
   int inDialog_ = 0;  // steps
 };
 
+// What stands in all windows.
+std::map<std::string, int> objectsByClass() {
+  std::map<std::string, int> count;
+  for (const auto* top : QApplication::topLevelWidgets()) {
+    ++count[top->metaObject()->className()];
+    for (const auto* o : top->findChildren<QObject*>()) ++count[o->metaObject()->className()];
+  }
+  return count;
+}
+
 TEST(Soak, RandomKeysAndClicks) {
   const int seconds = std::getenv("EDGE_SOAK") ? std::atoi(std::getenv("EDGE_SOAK")) : 8;
   const std::uint64_t seed =
@@ -223,6 +234,7 @@ TEST(Soak, RandomKeysAndClicks) {
   long steps = 0;
   std::map<std::string, int> gaps;
   std::vector<std::size_t> held;
+  std::vector<std::map<std::string, int>> standing;
   constexpr int kParts = 4;
   for (int part = 0; part < kParts; ++part) {
     Walker walker(*w, seed + static_cast<std::uint64_t>(part));
@@ -235,8 +247,12 @@ TEST(Soak, RandomKeysAndClicks) {
     openIn(*w, atRest);
     for (int stage = 7; stage >= 0; --stage) w->showStage(stage), settle(seconds >= 300 ? 1500 : 200);
     held.push_back(allocated());
+    standing.push_back(objectsByClass());
     std::printf("part %d: %ld steps, %.1f MB held\n", part + 1, walker.steps(),
                 static_cast<double>(held.back()) / 1e6);
+    for (const auto& [name, n] : standing.back())
+      if (const int more = part ? n - standing[static_cast<size_t>(part) - 1][name] : 0)
+        std::printf("  %+d %s\n", more, name.c_str());
     std::fflush(stdout);
     openIn(*w, file);
   }
@@ -250,6 +266,11 @@ TEST(Soak, RandomKeysAndClicks) {
   EXPECT_TRUE(Project::open(file)->integrityProblems().empty());
   // The first part fills what is kept for good: fonts, tables. Short runs do not get so far.
   if (seconds >= 300) {
+    const auto sum = [](const auto& count) {
+      return std::accumulate(count.begin(), count.end(), 0,
+                             [](int n, const auto& c) { return n + c.second; });
+    };
+    EXPECT_LT(sum(standing.back()), 1.05 * sum(standing[1])) << "widgets and menus are left behind";
     EXPECT_LT(static_cast<double>(held.back()), 1.05 * static_cast<double>(held[1])) << "it leaks";
   }
 }

@@ -104,6 +104,11 @@ class HelpWindow : public QDialog {
   QTextBrowser* text_;
 };
 
+// One window of a kind: the one that stands goes.
+void closeEarlier(const QWidget* parent, const char* name) {
+  for (auto* dialog : parent->window()->findChildren<QDialog*>(name)) dialog->close();
+}
+
 }  // namespace
 
 QString wordOf(HelpPage page) {
@@ -111,12 +116,14 @@ QString wordOf(HelpPage page) {
 }
 
 void showHelp(QWidget* parent, HelpPage page, const QString& section) {
+  closeEarlier(parent, "help");
   auto* window = new HelpWindow(page, parent);
   window->show();
   window->showSection(section);
 }
 
 void showKeys(QWidget* parent, const std::vector<CommandGroup>& groups) {
+  closeEarlier(parent, "keys");
   auto* dialog = new QDialog(parent);
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   dialog->setObjectName("keys");

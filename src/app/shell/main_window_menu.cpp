@@ -68,6 +68,8 @@ void MainWindow::buildActions() {
 // Made anew each time: what is possible changes. Keys are shown, not bound: that is done once.
 void MainWindow::fillMenu() {
   QMenu& menu = path_->menu();
+  // clear() leaves them.
+  for (auto* sub : menu.findChildren<QMenu*>(QString(), Qt::FindDirectChildrenOnly)) sub->deleteLater();
   menu.clear();
   const auto put = [](QMenu& m, const Command& c) {
     QString words = c.words.left(1).toUpper() + c.words.mid(1);
