@@ -6,6 +6,7 @@
 #include <cstdio>
 #include <cstdlib>
 #include <filesystem>
+#include <mutex>
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
@@ -74,8 +75,8 @@ const std::vector<Target>& targets() {
 
 void runOnce(const Target& target, std::string_view bytes) {
   // A module that can't be loaded is an Error with a remedy, too: every clip would pass unread.
-  static const bool readers = (loadReaders(), true);
-  promise(readers, "no readers");
+  static std::once_flag loaded;
+  std::call_once(loaded, loadReaders);
   std::string file;
   if (!target.extensions.empty()) {
     size_t chosen = 0;

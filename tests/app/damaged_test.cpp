@@ -158,6 +158,34 @@ TEST(Damaged, EveryStoredValueMayBeAnything) {
   }
 }
 
+// A curve file and a look that are gone cost the figures that were made with them and nothing else; measuring
+// says what is missing.
+TEST(Damaged, ACurveThatIsGoneCostsItsOwnFiguresOnly) {
+  const fs::path file = freshCopyOfMeasured("app-no-curve");
+  std::int64_t id = 0;
+  {
+    const auto p = Project::open(file);
+    Configuration c = p->configurations().front();
+    id = c.id;
+    c.decode.curve = "curves/gone.cube";
+    p->setSetup(c);
+    p->setDecision({0, "", kLookKey, "curves/no-look.cube", ""});
+  }
+  auto w = openWindow(file);
+  ASSERT_TRUE(w->document().isOpen()) << qPrintable(problemText(*w));
+  int with = 0, without = 0;
+  for (const auto& f : w->document().findings()) {
+    const bool figures = f.range && f.latitude;
+    (figures ? with : without) += f.range || f.latitude || f.configuration.id == id;
+    EXPECT_FALSE(f.configuration.id == id && (f.range || f.latitude));
+  }
+  EXPECT_EQ(without, 1);
+  EXPECT_GE(with, 5);
+  w->analyse();
+  ASSERT_TRUE(waitFor([&] { return !w->job().running(); }));
+  EXPECT_TRUE(problemText(*w).contains("gone.cube")) << qPrintable(problemText(*w));
+}
+
 // A project from somebody else that names files all over this machine: none is opened before a person said
 // so, and that is asked once.
 TEST(Outside, IsAskedForOnceBeforeAnythingIsRead) {

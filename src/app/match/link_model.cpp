@@ -76,6 +76,7 @@ LinkModel::LinkModel(MatchWork& work, QObject* parent) : QAbstractTableModel(par
 
 void LinkModel::refresh() {
   beginResetModel();
+  if (work_.facts().empty()) pictures_.clear();  // of a folder that is left
   order_.clear();
   const auto& links = work_.match().links;
   using Key = std::tuple<int, bool, bool, size_t, std::string, size_t>;

@@ -175,8 +175,10 @@ void LookView::show(const NoiseFinding* finding) {
   shots_.clear();
   if (!finding || !finding->ladder) {
     setPlaying(false);
+    job_.abandon();
     wanted_.clear();
-    return;
+    for (int i = 0; i < kViews; ++i) frames_[i].clear(), means_[i].clear();
+    return showFrame();
   }
   for (const auto& t : finding->ladder->takes)
     for (const auto& c : finding->subject.clipsOf(ClipKind::IsoLadder))

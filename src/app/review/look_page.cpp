@@ -280,6 +280,11 @@ void LookPage::hideEvent(QHideEvent*) {
   setPlaying(false);
 }
 
+void LookPage::forget() {
+  setPlaying(false);
+  store_.clear();
+}
+
 void LookPage::setPlaying(bool on) {
   const QSignalBlocker quietly(play_);
   play_->setChecked(on);

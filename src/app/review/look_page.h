@@ -21,7 +21,7 @@ class LookPage : public QWidget {
  public:
   static constexpr int kSlots = 4;
   explicit LookPage(QWidget* parent = nullptr);
-  void forget() { store_.clear(); }  // the pictures of a project that is closed
+  void forget();  // the pictures of a project that is closed
 
   // What can be chosen; choices that are still there stay.
   void setPool(std::vector<Shown> pool);

@@ -156,8 +156,6 @@ void MainWindow::take(Document::Opened opened, const std::function<void()>& then
       document_.setCurrent(view->configuration);
       showStage(view->stage);
     }
-    // Nothing could be collected of what it holds: what it names can't be read, and that is said.
-    if (document_.findings().empty()) (void)collectFindings(document_.project());
     if (then) then();
   } catch (const Error& e) {
     showProblem(e);

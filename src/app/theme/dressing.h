@@ -14,7 +14,6 @@ class Dressing : public QObject {
  public:
   explicit Dressing(QObject* parent = nullptr);
   void wear(const QPalette& palette);
-  [[nodiscard]] bool done() const { return left_.empty(); }
 
  private:
   void dressSeen();

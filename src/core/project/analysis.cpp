@@ -28,8 +28,7 @@ std::string inputHash(const Configuration& c, const fs::path& folder, const Char
             {"decode", toJson(c.decode)},
             {"chart", toJson(chart)},
             {"display", c.display}};
-  if (!c.decode.curve.empty() && !isCurveName(c.decode.curve))
-    j["curve_hash"] = hashFile(folder / c.decode.curve);
+  if (const auto curve = curveContent(c.decode, folder)) j["curve_hash"] = *curve;
   for (const auto& clip : c.clips)
     if (std::find(kinds.begin(), kinds.end(), clip.kind) != kinds.end())
       j["clips"].push_back({wordOf(clip.kind), clip.name, clip.hash,

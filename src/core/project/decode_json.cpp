@@ -2,6 +2,10 @@
 
 #include <nlohmann/json.hpp>
 
+#include "base/error.h"
+#include "base/hash.h"
+#include "color/curve.h"
+
 using nlohmann::json;
 
 namespace edge {
@@ -21,6 +25,15 @@ DecodeOptions decodeFromJson(const json& j) {
   if (j.contains("matrix")) d.matrix = parsePrimaries(j["matrix"]);
   if (j.contains("primaries")) d.primaries = parsePrimaries(j["primaries"]);
   return d;
+}
+
+std::optional<std::string> curveContent(const DecodeOptions& d, const std::filesystem::path& folder) {
+  if (d.curve.empty() || isCurveName(d.curve)) return std::nullopt;
+  try {
+    return hashFile(folder / d.curve);
+  } catch (const Error&) {
+    return "can't be read";
+  }
 }
 
 }  // namespace edge

@@ -139,8 +139,7 @@ std::string inputHash(const NoiseSubject& s, const fs::path& folder, const std::
             {"chart", toJson(s.setup.bench)},
             {"display", s.setup.display},
             {"clips", json::array()}};
-  if (!s.setup.decode.curve.empty() && !isCurveName(s.setup.decode.curve))
-    j["curve_hash"] = hashFile(folder / s.setup.decode.curve);
+  if (const auto curve = curveContent(s.setup.decode, folder)) j["curve_hash"] = *curve;
   for (const auto& c : clips)
     j["clips"].push_back({c.hash, c.iso, c.nd, c.strobeHz, c.first, c.frames, number(c.plannedStops)});
   for (const auto& r : s.setup.regions) j["regions"].push_back(toJson(r));
