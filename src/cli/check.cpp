@@ -2,6 +2,7 @@
 
 #include "command.h"
 #include "project/analysis.h"
+#include "project/copy.h"
 #include "project/match_project.h"
 
 namespace edge::cli {
@@ -49,6 +50,7 @@ void addCheck(CLI::App& app, Common& common) {
             {"file_problems", check.fileProblems},
             {"set_apart", project->setApart()},
             {"media_problems", nlohmann::json::array()},
+            {"outside_paths", outsidePaths(*project)},
             {"clips", check.clips},
             {"results", {{"current", check.resultsCurrent}, {"missing", check.resultsMissing}}},
             {"inputs", {{"project", *file}}}};

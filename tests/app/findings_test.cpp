@@ -297,7 +297,15 @@ TEST(DocumentDecisions, AreTakenInAsAFreshReadingWould) {
   same("other criteria");
   d.setHeadlineSnr(4);
   same("another headline");
-  for (int i = 0; i < 5; ++i) d.undoStack().undo(), same("undone");
+  // Of two configurations, the first measured; what was read of the others is not read again.
+  std::vector<Configuration> moved;
+  for (const auto& c : d.findings()) moved.push_back(c.configuration);
+  moved.resize(2);
+  for (auto& c : moved) c.decode.curve = "acescc", c.bench.patches.clear();
+  d.setSetups(moved, "another setup");
+  EXPECT_FALSE(d.findings().front().latitude);
+  same("another setup");
+  for (int i = 0; i < 6; ++i) d.undoStack().undo(), same("undone");
   EXPECT_EQ(boardCsv(d.findings()), before);
 }
 

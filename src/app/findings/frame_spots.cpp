@@ -39,6 +39,8 @@ class ClickedPicture : public PictureView {
 FrameSpots::FrameSpots(Document& document, const Theme& theme, QWidget* parent)
     : QDialog(parent), document_(document) {
   setWindowTitle("Readings from a frame");
+  // What is read here is of the project it was opened over.
+  connect(&document, &Document::opened, this, &QDialog::reject);
   resize(900, 620);
   auto* column = new QVBoxLayout(this);
   auto* line = new QHBoxLayout;

@@ -84,7 +84,9 @@ class SetupCommand : public QUndoCommand {
  private:
   void put(const std::vector<Configuration>& list) {
     for (const auto& c : list) document_.now_.project->setSetup(c);
-    document_.refresh();
+    document_.readAgain([&](std::int64_t id) {
+      return std::any_of(list.begin(), list.end(), [&](const Configuration& c) { return c.id == id; });
+    });
     emit document_.setupChanged();
   }
   Document& document_;
@@ -287,15 +289,8 @@ void Document::keepReview(const std::string& key, const nlohmann::json& session)
 void Document::storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
                            const nlohmann::json& value) {
   now_.project->storeResult(configuration, kind, inputHash, value);
-  // Only what it belongs to: results come faster than all of them could be read again.
-  for (auto& f : now_.findings)
-    if (f.configuration.id == configuration) {
-      f = collectFinding(*now_.project, std::move(f.configuration));
-      analyseRanges(f, now_.rangeOptions);
-    }
-  markProtocols(now_.findings);
-  refreshNoise();
-  emit findingsChanged();
+  // Results come faster than all of them could be read again.
+  readAgain([&](std::int64_t id) { return id == configuration; });
 }
 
 void Document::push(const Decision& after, const QString& words) {
@@ -344,6 +339,18 @@ void Document::readPlan() {
 
 void Document::refresh() {
   collect(now_);
+  emit findingsChanged();
+}
+
+void Document::readAgain(const std::function<bool(std::int64_t)>& changed) {
+  for (const auto& c : now_.project->configurations())
+    for (auto& f : now_.findings)
+      if (f.configuration.id == c.id && changed(c.id)) {
+        f = collectFinding(*now_.project, c);
+        analyseRanges(f, now_.rangeOptions);
+      }
+  markProtocols(now_.findings);
+  refreshNoise();
   emit findingsChanged();
 }
 

@@ -93,6 +93,11 @@ bool StandInPanel::stand() {
 }
 
 void StandInPanel::inject(Mistake m) {
+  // While it rolls its hands are busy, in another thread.
+  if (rolling()) {
+    mistake_->setCurrentIndex(0);
+    return words_->setText("it rolls: a mistake can be set when the clip is on the card");
+  }
   if (stand()) set_->inject(m);
   words_->setText(QString("the next hand will err: %1").arg(wordOf(m)));
 }

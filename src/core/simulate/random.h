@@ -33,7 +33,7 @@ class NormalTable {
   [[nodiscard]] float operator()(std::uint32_t bits16) const { return values_[bits16 & 0xffff]; }
 
  private:
-  std::vector<float> values_;
+  const float* values_;  // the same for all
 };
 
 // Poisson counts: inversion below 12, above it a normal with the Cornish-Fisher term for the skewness.

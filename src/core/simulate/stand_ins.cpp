@@ -25,10 +25,6 @@ const char* wordOf(Mistake m) {
 
 SimulatedSet::SimulatedSet(Scenario scenario, Recipe recipe, std::filesystem::path folder)
     : scenario_(std::move(scenario)), recipe_(std::move(recipe)), folder_(std::move(folder)) {
-  bench_ = renderBench(scenario_.width, scenario_.height);
-  wedge_ = renderWedge(wedgeChart(scenario_.wedgeStops, scenario_.width, scenario_.height), scenario_.width,
-                       scenario_.height);
-  field_ = renderField(scenario_.width, scenario_.height);
   for (const auto& l : recipe_.lamps) lamps_[l.name] = {100, Metres(l.distance)};
 }
 
@@ -84,6 +80,16 @@ std::optional<double> SimulatedSet::spotCdM2(const std::string& position) {
   return reading(kMiddleGrey * keyLux() / std::numbers::pi * std::exp2(*tone));
 }
 
+const SceneImage& SimulatedSet::image() {
+  SceneImage& drawn = images_[scene_];
+  const int w = scenario_.width, h = scenario_.height;
+  if (drawn.width == 0)
+    drawn = scene_ == Scene::Wedge   ? renderWedge(wedgeChart(scenario_.wedgeStops, w, h), w, h)
+            : scene_ == Scene::Field ? renderField(w, h)
+                                     : renderBench(w, h);
+  return drawn;
+}
+
 bool SimulatedSet::takeMistake(Mistake m) {
   const auto i = std::find(mistakes_.begin(), mistakes_.end(), m);
   if (i == mistakes_.end()) return false;
@@ -136,8 +142,7 @@ std::filesystem::path SimulatedSet::roll(const std::optional<QrSymbol>& slate, c
   const auto stem = folder_ / fmt::format("{}001C{:03}", letter, clips_);
   std::error_code ec;
   std::filesystem::create_directories(folder_, ec);
-  const SceneImage& before = scene_ == Scene::Wedge ? wedge_ : scene_ == Scene::Field ? field_ : bench_;
-  return writeClip(*c, before, shot, scenario_.fps, stem, progress);
+  return writeClip(*c, image(), shot, scenario_.fps, stem, progress);
 }
 
 }  // namespace edge

@@ -40,6 +40,7 @@ class SimulatedSet : public CameraDevice, public LightMeterDevice, public Dimmer
   [[nodiscard]] double lampLux(const std::string& lamp) const;
   [[nodiscard]] double keyLux() const;
   [[nodiscard]] double reading(double exact) const;  // as a meter shows it: to a tenth of a stop
+  [[nodiscard]] const SceneImage& image();           // what the camera sees; drawn when it is first rolled
   bool takeMistake(Mistake m);
 
   Scenario scenario_;
@@ -57,7 +58,7 @@ class SimulatedSet : public CameraDevice, public LightMeterDevice, public Dimmer
   double gel_ = 0;
   int frames_ = 4;
   std::vector<Mistake> mistakes_;
-  SceneImage bench_, wedge_, field_;
+  std::map<Scene, SceneImage> images_;
   int clips_ = 0;
 };
 
