@@ -9,6 +9,7 @@
 #include <thread>
 
 #include "base/files.h"
+#include "project/project.h"
 #include "simulate/scenario.h"
 #include "support/support.h"
 
@@ -312,6 +313,22 @@ void expectRetestFindsHalfAStop(const std::string& measured, const std::string& 
   EXPECT_EQ(result("retest " + taken["project"].get<std::string>() + " " +
                    measured)["configurations"][0]["figures"],
             c["figures"]);
+}
+
+TEST(Cli, CheckNamesThePathsThatLeadOut) {
+  const TempFolder folder;
+  const fs::path file = folder / "p.edgetest";
+  {
+    const auto p = Project::create(file, "Rope works");
+    Configuration c;
+    c.body = "Tarn M1", c.decode.curve = "linear";
+    for (const char* path : {"clips/own.exr", "../b.exr", "/etc/c.exr"})
+      c.clips.push_back({0, ClipKind::Take, path, 1.0, path, ""});
+    p->addConfiguration(c);
+  }
+  const json check = result("check '" + file.string() + "'");
+  EXPECT_EQ(check["outside_paths"], (json{"../b.exr", "/etc/c.exr"}));
+  EXPECT_EQ(check["media_problems"].size(), 3U);
 }
 
 TEST(CliDemo, IsMadeMeasuredReportedAndChecked) {

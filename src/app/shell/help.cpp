@@ -3,6 +3,7 @@
 #include <QApplication>
 #include <QFile>
 #include <QGridLayout>
+#include <QImageReader>
 #include <QLabel>
 #include <QListWidget>
 #include <QScrollArea>
@@ -78,13 +79,15 @@ class HelpWindow : public QDialog {
   }
 
  private:
-  // Whole pictures, at the width of the page.
+  // Whole pictures, at the width of the page. Of known height, or laying out would decode them all.
   void fitPictures() {
     for (QTextBlock b = text_->document()->begin(); b.isValid(); b = b.next())
       for (auto i = b.begin(); !i.atEnd(); ++i) {
         QTextImageFormat image = i.fragment().charFormat().toImageFormat();
         if (!image.isValid()) continue;
+        const QSize size = QImageReader(":/docs/" + image.name()).size();
         image.setWidth(kPictureWidth);
+        if (!size.isEmpty()) image.setHeight(kPictureWidth * size.height() / size.width());
         QTextCursor at(text_->document());
         at.setPosition(i.fragment().position());
         at.setPosition(i.fragment().position() + i.fragment().length(), QTextCursor::KeepAnchor);

@@ -1,10 +1,28 @@
 #include "shell/job.h"
 
+#include <QCoreApplication>
+#include <QEvent>
 #include <chrono>
 
 #include "base/handover.h"
 
 namespace edge::app {
+namespace {
+
+// Something to be done on the interface thread. An event of our own, whole before it is handed over, so that
+// the thread sanitizer sees who made it and who takes it.
+struct Posted : QEvent {
+  Posted(std::uint64_t of, std::function<void()> what)
+      : QEvent(kind()), generation(of), body(std::move(what)) {}
+  static Type kind() {
+    static const auto type = static_cast<Type>(registerEventType());
+    return type;
+  }
+  std::uint64_t generation;
+  std::function<void()> body;
+};
+
+}  // namespace
 
 Job::Job(QObject* parent) : QObject(parent) {}
 
@@ -25,21 +43,24 @@ void Job::abandon() {
   emit finished(true);
 }
 
+bool Job::event(QEvent* event) {
+  takeOver(this);
+  if (event->type() != Posted::kind()) return QObject::event(event);
+  const auto* posted = static_cast<const Posted*>(event);
+  // What a newer job has silenced is dropped.
+  if (posted->generation == generation_) posted->body();
+  return true;
+}
+
 void Job::start(const QString& title, std::function<void(const Progress&, const Deliver&)> work) {
   cancel();
   title_ = title;
   running_ = true;
   const auto generation = ++generation_;
-  // Posted to the interface thread; dropped when a newer job has begun.
   const auto post = [this, generation](std::function<void()> body) {
+    auto* event = new Posted(generation, std::move(body));
     handOver(this);
-    QMetaObject::invokeMethod(
-        this,
-        [this, generation, body = std::move(body)] {
-          takeOver(this);
-          if (generation == generation_) body();
-        },
-        Qt::QueuedConnection);
+    QCoreApplication::postEvent(this, event);
   };
   using Clock = std::chrono::steady_clock;
   progress_ = std::make_shared<Progress>(

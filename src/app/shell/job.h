@@ -33,6 +33,9 @@ class Job : public QObject {
   void finished(bool cancelled);
   void failed(const QString& problem, const QString& where, const QString& remedy);
 
+ protected:
+  bool event(QEvent* event) override;
+
  private:
   std::shared_ptr<Progress> progress_;
   std::shared_ptr<QThread> thread_;
