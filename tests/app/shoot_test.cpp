@@ -5,6 +5,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 #include <QComboBox>
+#include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QPushButton>
@@ -16,6 +17,7 @@
 #include <csignal>
 
 #include "base/files.h"
+#include "base/numbers.h"
 #include "match/match_stage.h"
 #include "plan/plan_stage.h"
 #include "plan/usual.h"
@@ -140,6 +142,28 @@ TEST_F(ShootView, WhatWasSeenAtAGuidedCheckIsKept) {
   ASSERT_TRUE(shooter().log().of(slate).evidence);
   EXPECT_TRUE(shooter().log().of(slate).evidence->holds);
   EXPECT_NE(side().find("it holds, sharp to the corners"), std::string::npos) << side();
+}
+
+// Its hands are in another thread while it rolls.
+TEST_F(ShootView, NoMistakeIsSetWhileTheSimulatedSetRolls) {
+  auto& set = stage().standIns();
+  key(Qt::Key_A);
+  key(Qt::Key_O);
+  ASSERT_TRUE(set.rolling());
+  set.inject(Mistake::WrongIris);
+  const auto said = [&](const char* words) {
+    const auto labels = set.findChildren<QLabel*>();
+    return std::any_of(labels.begin(), labels.end(),
+                       [&](const QLabel* l) { return l->text().contains(words); });
+  };
+  EXPECT_TRUE(said("it rolls"));
+  ASSERT_TRUE(waitFor([&] { return !set.rolling(); }));
+  key(Qt::Key_A);
+  EXPECT_TRUE(said(("T" + formatNumber(shooter().take()->settings.aperture.value(), 1)).c_str()))
+      << "the iris is the planned one";
+  set.inject(Mistake::WrongIris);
+  key(Qt::Key_A);
+  EXPECT_FALSE(said(("T" + formatNumber(shooter().take()->settings.aperture.value(), 1)).c_str()));
 }
 
 TEST_F(ShootView, AWholeShootByKeyboardWithThreeMistakesFound) {

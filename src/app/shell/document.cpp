@@ -84,9 +84,11 @@ class SetupCommand : public QUndoCommand {
  private:
   void put(const std::vector<Configuration>& list) {
     for (const auto& c : list) document_.now_.project->setSetup(c);
-    document_.readAgain([&](std::int64_t id) {
-      return std::any_of(list.begin(), list.end(), [&](const Configuration& c) { return c.id == id; });
+    auto changed = document_.now_.project->configurations();  // with the clips as they are linked now
+    std::erase_if(changed, [&](const Configuration& now) {
+      return std::none_of(list.begin(), list.end(), [&](const Configuration& c) { return c.id == now.id; });
     });
+    document_.readAgain(changed);
     emit document_.setupChanged();
   }
   Document& document_;
@@ -289,8 +291,11 @@ void Document::keepReview(const std::string& key, const nlohmann::json& session)
 void Document::storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
                            const nlohmann::json& value) {
   now_.project->storeResult(configuration, kind, inputHash, value);
-  // Results come faster than all of them could be read again.
-  readAgain([&](std::int64_t id) { return id == configuration; });
+  // Only what it belongs to: results come faster than all of them could be read again.
+  std::vector<Configuration> its;
+  for (const auto& f : now_.findings)
+    if (f.configuration.id == configuration) its.push_back(f.configuration);
+  readAgain(its);
 }
 
 void Document::push(const Decision& after, const QString& words) {
@@ -342,10 +347,10 @@ void Document::refresh() {
   emit findingsChanged();
 }
 
-void Document::readAgain(const std::function<bool(std::int64_t)>& changed) {
-  for (const auto& c : now_.project->configurations())
-    for (auto& f : now_.findings)
-      if (f.configuration.id == c.id && changed(c.id)) {
+void Document::readAgain(const std::vector<Configuration>& changed) {
+  for (auto& f : now_.findings)
+    for (const auto& c : changed)
+      if (f.configuration.id == c.id) {
         f = collectFinding(*now_.project, c);
         analyseRanges(f, now_.rangeOptions);
       }

@@ -3,7 +3,6 @@
 #pragma once
 #include <QObject>
 #include <QUndoStack>
-#include <functional>
 #include <memory>
 
 #include "advise/situations.h"
@@ -108,8 +107,8 @@ class Document : public QObject {
   void apply(const Decision& decision);
   void push(const Decision& decision, const QString& words);
   void refresh();
-  // Of the configurations (by id) that changed; what was read of the others stands.
-  void readAgain(const std::function<bool(std::int64_t)>& changed);
+  // These, as they are now; what was read of the others stands.
+  void readAgain(const std::vector<Configuration>& changed);
   void judgeAgain(bool byOtherCriteria);
   void refreshNoise();
   void readPlan();
