@@ -32,6 +32,9 @@ namespace {
 
 constexpr int kStepMs = 4;
 constexpr int kGapMs = 100;  // no work may hold up the events for longer
+constexpr int kLongSeconds = 300;
+// The smallest window and what the walk adds to it at most.
+constexpr int kWidth = 1210, kHeight = 670, kWider = 400, kHigher = 300;
 
 std::size_t allocated() {
   if (__sanitizer_get_current_allocated_bytes) return __sanitizer_get_current_allocated_bytes();
@@ -130,7 +133,8 @@ class Walker : public QObject {
     if (lot < 96) return pull(top);
     what_ = "size or stage";
     if (lot < 98)
-      return window_.resize(1210 + static_cast<int>(draw(400)), 670 + static_cast<int>(draw(300)));
+      return window_.resize(kWidth + static_cast<int>(draw(kWider)),
+                            kHeight + static_cast<int>(draw(kHigher)));
     window_.showStage(static_cast<int>(draw(8)));
   }
 
@@ -240,6 +244,26 @@ std::map<std::string, int> objectsByClass() {
   return count;
 }
 
+// Every page of every stage, once, at the largest size: what a page keeps from then on (buffers of its plots)
+// is no leak, whenever a walk gets there.
+void visitAllPages(MainWindow& w) {
+  w.resize(kWidth + kWider, kHeight + kHigher);
+  for (int stage = 0; stage < 8; ++stage) {
+    w.showStage(stage);
+    settle(500);
+    for (int key = Qt::Key_1; key <= Qt::Key_8; ++key)
+      QTest::keyClick(&w, static_cast<Qt::Key>(key)), settle(500);
+  }
+}
+
+// Held where nothing is shown, in one size: what pictures of a project are up depends on where the walk left
+// its pages (pictures at 100 %, crops that play), and the project grows with all that is logged in it.
+std::size_t heldAtRest(MainWindow& w, int settleMs) {
+  w.resize(kWidth + kWider, kHeight + kHigher);
+  for (int stage = 7; stage >= 0; --stage) w.showStage(stage), settle(settleMs);
+  return allocated();
+}
+
 TEST(Soak, RandomKeysAndClicks) {
   const int seconds = std::getenv("EDGE_SOAK") ? std::atoi(std::getenv("EDGE_SOAK")) : 8;
   const std::uint64_t seed =
@@ -248,6 +272,8 @@ TEST(Soak, RandomKeysAndClicks) {
   for (const char* suffix : {"", "-wal", "-shm"}) fs::remove(empty.string() + suffix);
   { const auto p = Project::create(empty, "Nothing yet"); }
   auto w = openWindow(file);
+  const bool isLong = seconds >= kLongSeconds;
+  if (isLong) visitAllPages(*w);
   long steps = 0;
   Gaps gaps;
   std::vector<std::size_t> held;
@@ -259,11 +285,8 @@ TEST(Soak, RandomKeysAndClicks) {
     steps += walker.steps();
     for (const auto& [what, gap] : walker.gaps()) hold(gaps[what], gap);
     waitFor([&] { return !w->job().running(); }, 60000);
-    // Counted where nothing is shown: what pictures of a project are up depends on where the walk left its
-    // pages (pictures at 100 %, crops that play), and the project grows with all that is logged in it.
     openIn(*w, empty);
-    for (int stage = 7; stage >= 0; --stage) w->showStage(stage), settle(seconds >= 300 ? 1500 : 200);
-    held.push_back(allocated());
+    held.push_back(heldAtRest(*w, isLong ? 1500 : 200));
     standing.push_back(objectsByClass());
     std::printf("part %d: %ld steps, %.1f MB held\n", part + 1, walker.steps(),
                 static_cast<double>(held.back()) / 1e6);
@@ -285,7 +308,7 @@ TEST(Soak, RandomKeysAndClicks) {
   EXPECT_GT(steps, 20);
   EXPECT_TRUE(Project::open(file)->integrityProblems().empty());
   // The first part fills what is kept for good: fonts, tables. Short runs do not get so far.
-  if (seconds >= 300) {
+  if (isLong) {
     const auto sum = [](const auto& count) {
       return std::accumulate(count.begin(), count.end(), 0,
                              [](int n, const auto& c) { return n + c.second; });

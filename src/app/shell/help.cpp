@@ -56,8 +56,12 @@ class HelpWindow : public QDialog {
     text_->setAccessibleName(specOf(page).words);
     text_->setSearchPaths({":/docs"});
     text_->setOpenExternalLinks(false);
-    text_->document()->setMarkdown(textOf(specOf(page).file));
-    fitPictures();
+    // Shown when it is whole: what is shown is laid out with every change, and all its pictures decoded.
+    auto* document = new QTextDocument(text_);
+    document->setDefaultFont(text_->font());
+    document->setMarkdown(textOf(specOf(page).file));
+    fitPictures(*document);
+    text_->setDocument(document);
     for (QTextBlock b = text_->document()->begin(); b.isValid(); b = b.next()) {
       const int level = b.blockFormat().headingLevel();
       if (level == 0 || level > 3) continue;
@@ -80,15 +84,15 @@ class HelpWindow : public QDialog {
 
  private:
   // Whole pictures, at the width of the page. Of known height, or laying out would decode them all.
-  void fitPictures() {
-    for (QTextBlock b = text_->document()->begin(); b.isValid(); b = b.next())
+  static void fitPictures(QTextDocument& document) {
+    for (QTextBlock b = document.begin(); b.isValid(); b = b.next())
       for (auto i = b.begin(); !i.atEnd(); ++i) {
         QTextImageFormat image = i.fragment().charFormat().toImageFormat();
         if (!image.isValid()) continue;
         const QSize size = QImageReader(":/docs/" + image.name()).size();
         image.setWidth(kPictureWidth);
         if (!size.isEmpty()) image.setHeight(kPictureWidth * size.height() / size.width());
-        QTextCursor at(text_->document());
+        QTextCursor at(&document);
         at.setPosition(i.fragment().position());
         at.setPosition(i.fragment().position() + i.fragment().length(), QTextCursor::KeepAnchor);
         at.setCharFormat(image);
