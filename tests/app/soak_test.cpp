@@ -259,6 +259,8 @@ void visitAllPages(MainWindow& w) {
 // Held where nothing is shown, in one size: what pictures of a project are up depends on where the walk left
 // its pages (pictures at 100 %, crops that play), and the project grows with all that is logged in it.
 std::size_t heldAtRest(MainWindow& w, int settleMs) {
+  for (auto* top : QApplication::topLevelWidgets())
+    if (top != &w && top->isVisible()) top->close();  // help, with all pictures somebody scrolled through
   w.resize(kWidth + kWider, kHeight + kHigher);
   for (int stage = 7; stage >= 0; --stage) w.showStage(stage), settle(settleMs);
   return allocated();

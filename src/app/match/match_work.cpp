@@ -26,6 +26,7 @@ MatchWork::MatchWork(Document& document, Planner& planner, QObject* parent)
     job_.abandon();
     if (!watcher_.directories().isEmpty()) watcher_.removePaths(watcher_.directories());
     folder_.clear(), configurations_.clear(), words_.clear();
+    shelf_ = std::make_shared<EvidenceShelf>();  // a bracket's pictures; an abandoned check ends with its own
     kept_ = true, again_ = false;
     emit changed();
     emit clipWords(clipWordsOf(document_.project()));

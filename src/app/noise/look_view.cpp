@@ -177,7 +177,7 @@ void LookView::show(const NoiseFinding* finding) {
     setPlaying(false);
     job_.abandon();
     wanted_.clear();
-    for (int i = 0; i < kViews; ++i) frames_[i].clear(), means_[i].clear();
+    for (int i = 0; i < kViews; ++i) frames_[i] = {}, means_[i] = {};
     return showFrame();
   }
   for (const auto& t : finding->ladder->takes)

@@ -1,5 +1,7 @@
 #include "shell/job.h"
 
+#include <sys/resource.h>
+
 #include <QCoreApplication>
 #include <QEvent>
 #include <chrono>
@@ -21,6 +23,12 @@ struct Posted : QEvent {
   std::uint64_t generation;
   std::function<void()> body;
 };
+
+// With the threads it starts, which inherit it: whoever is at the window doesn't wait for a core.
+void giveWayToTheInterface() {
+  constexpr int kNice = 5;
+  setpriority(PRIO_PROCESS, 0, kNice);  // 0: this thread alone; failing, nothing is lost but that
+}
 
 }  // namespace
 
@@ -72,6 +80,7 @@ void Job::start(const QString& title, std::function<void(const Progress&, const 
   // Of Qt, which lays out text with timers that want its own kind.
   thread_.reset(QThread::create([this, post, work = std::move(work), progress = progress_,
                                  before = std::move(thread_)]() mutable {
+    giveWayToTheInterface();
     if (before) {
       before->wait();
       post([ended = std::move(before)] {});  // a thread is deleted where it was made
