@@ -22,6 +22,7 @@
 #include "ruler/ruler_data.h"
 #include "shoot/shoot_stage.h"
 #include "simulate/scenario.h"
+#include "widgets/wrapped_label.h"
 #include "window.h"
 
 namespace edge::app {
@@ -469,6 +470,26 @@ TEST(Help, DocumentsOpenInTheApplication) {
   settle();
   EXPECT_TRUE(w->findChild<QDialog*>("about")->findChild<QTextBrowser*>()->toPlainText().contains(
       "GNU General Public License"));
+}
+
+// What is remembered is what the library's own label answers, whatever changes.
+TEST(Shell, WrappedWordsAnswerLikeALabelThatRemembersNothing) {
+  WrappedLabel ours(nullptr);
+  QLabel plain;
+  plain.setWordWrap(true);
+  const auto bothAnswer = [&](const char* when) {
+    for (int width = 40; width < 900; width += 37)
+      for (int again = 0; again < 2; ++again)
+        EXPECT_EQ(ours.heightForWidth(width), plain.heightForWidth(width)) << when << " at " << width;
+  };
+  for (QLabel* l : {static_cast<QLabel*>(&ours), &plain}) l->setText("Underexpose by two stops: it holds. ");
+  bothAnswer("one line");
+  for (QLabel* l : {static_cast<QLabel*>(&ours), &plain}) l->setText(l->text().repeated(9));
+  bothAnswer("nine lines");
+  for (QLabel* l : {static_cast<QLabel*>(&ours), &plain}) l->setFont(QFont(l->font().family(), 31));
+  bothAnswer("another font");
+  for (QLabel* l : {static_cast<QLabel*>(&ours), &plain}) l->setStyleSheet("font-size: 9px; padding: 7px");
+  bothAnswer("another style");
 }
 
 }  // namespace

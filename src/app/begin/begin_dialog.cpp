@@ -17,6 +17,7 @@
 #include "project/analysis.h"
 #include "theme/text.h"
 #include "widgets/plain_icon.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -87,9 +88,8 @@ void BeginDialog::build(const Theme& theme) {
   head_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);  // a long name moves nothing
   asked_ = quiet({}, this);
   asked_->setWordWrap(true);
-  problem_ = new QLabel(this);
+  problem_ = new WrappedLabel(this);
   problem_->setObjectName("failure");
-  problem_->setWordWrap(true);
   problem_->hide();
   ruler_ = new RulerWidget(this);
   ruler_->setTheme(theme);

@@ -11,6 +11,7 @@
 #include "base/error.h"
 #include "base/numbers.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -40,11 +41,10 @@ ContextPage::ContextPage(Document& document, QWidget* parent) : QWidget(parent),
   auto* contents = new QWidget(this);
   auto* column = new QVBoxLayout(contents);
   column->setContentsMargins(0, 0, 0, 0);
-  auto* said = new QLabel(
+  auto* said = new WrappedLabel(
       "What a choice also weighs. Type it here: it stands beside the findings and in the report, and never "
       "decides a verdict or a recommendation.",
       this);
-  said->setWordWrap(true);
   table_ = new QTableWidget(0, FirstField + static_cast<int>(kContextFields), this);
   table_->setObjectName("context");
   table_->setAccessibleName("Bodies and what a choice also weighs");

@@ -7,6 +7,7 @@
 
 #include "base/numbers.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -43,8 +44,7 @@ ExerciseDialog::ExerciseDialog(std::vector<Reach> reaches, std::int64_t first, S
   });
   line->addWidget(new QLabel("On", this));
   line->addWidget(on_, 1);
-  ask_ = new QLabel("exposed as it was tested, what does each tone do? Stops count from grey.", this);
-  ask_->setWordWrap(true);
+  ask_ = new WrappedLabel("exposed as it was tested, what does each tone do? Stops count from grey.", this);
   table_ = new QTableWidget(0, Columns, this);
   table_->setAccessibleName("Tones to guess");
   table_->setHorizontalHeaderLabels(
@@ -56,8 +56,7 @@ ExerciseDialog::ExerciseDialog(std::vector<Reach> reaches, std::int64_t first, S
   table_->setTabKeyNavigation(false);
   table_->horizontalHeader()->setSectionResizeMode(Truth, QHeaderView::Stretch);
   table_->setColumnWidth(Tone, 130), table_->setColumnWidth(Stops, 60), table_->setColumnWidth(Guess, 150);
-  words_ = new QLabel(this);
-  words_->setWordWrap(true);
+  words_ = new WrappedLabel(this);
   words_->setObjectName("title");
   see_ = new QPushButton("See", this);
   another_ = new QPushButton("Another scene", this);

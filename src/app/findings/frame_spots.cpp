@@ -10,6 +10,7 @@
 #include "media/clip.h"
 #include "project/analysis.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -61,8 +62,7 @@ FrameSpots::FrameSpots(Document& document, const Theme& theme, QWidget* parent)
   picture_ = new ClickedPicture([this](double x, double y) { read(x, y); }, this);
   picture_->setTheme(theme);
   picture_->clearPicture("A frame of the scene, shot with one of the configurations, its exposure known.");
-  words_ = new QLabel("Click a tone: it joins the readings.", this);
-  words_->setWordWrap(true);
+  words_ = new WrappedLabel("Click a tone: it joins the readings.", this);
   auto* close = new QPushButton("Done", this);
   connect(close, &QPushButton::clicked, this, &QDialog::accept);
   column->addLayout(line);

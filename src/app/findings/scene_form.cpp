@@ -14,6 +14,7 @@
 #include "base/numbers.h"
 #include "findings/frame_spots.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -79,8 +80,7 @@ SceneForm::SceneForm(Document& document, QWidget* parent) : QWidget(parent), doc
     addRow();
     emit changed();
   });
-  trouble_ = new QLabel(this);
-  trouble_->setWordWrap(true);
+  trouble_ = new WrappedLabel(this);
   auto* buttons = new QGridLayout;
   buttons->setSpacing(size::kGap);
   int count = 0;

@@ -13,6 +13,7 @@
 #include "findings/exercise_dialog.h"
 #include "ruler/ruler_data.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -48,9 +49,8 @@ ScenePage::ScenePage(Document& document, QWidget* parent) : QWidget(parent), doc
 
 QLayout* ScenePage::buildAnswer() {
   auto* column = new QVBoxLayout;
-  headline_ = new QLabel(this);
+  headline_ = new WrappedLabel(this);
   headline_->setObjectName("title");
-  headline_->setWordWrap(true);
   guess_ = new QPushButton("Guess first", this);
   guess_->setToolTip("an exercise: a simple scene, guessed at before it is worked out");
   connect(guess_, &QPushButton::clicked, this, &ScenePage::guessFirst);

@@ -6,6 +6,7 @@
 
 #include "base/numbers.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -28,9 +29,8 @@ CriteriaPanel::CriteriaPanel(Document& document, QWidget* parent) : QWidget(pare
   at_->setAccessibleName("Raster and chroma sampling that noise and detail are judged at");
   at_->addItem("as recorded");
   for (const auto& d : standardDeliveries()) at_->addItem(q(wordsOf(d)));
-  words_ = new QLabel(this);
+  words_ = new WrappedLabel(this);
   words_->setObjectName("quiet");
-  words_->setWordWrap(true);
   plot_ = new Plot(this);
   plot_->setObjectName("criteria");
   plot_->setAccessibleName("Criterion over stops; up and down move a limit, right and left choose it");

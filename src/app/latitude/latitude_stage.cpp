@@ -14,6 +14,7 @@
 #include "report/range_check.h"
 #include "ruler/ruler_data.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -122,9 +123,8 @@ QWidget* LatitudeStage::buildFigures() {
     right->addWidget(row);
     figures_.push_back(row);
   }
-  warnings_ = new QLabel(this);
+  warnings_ = new WrappedLabel(this);
   warnings_->setObjectName("quiet");
-  warnings_->setWordWrap(true);
   right->addSpacing(size::kGap);
   right->addWidget(warnings_);
   right->addSpacing(size::kGap);

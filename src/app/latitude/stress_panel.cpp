@@ -6,6 +6,7 @@
 
 #include "theme/text.h"
 #include "theme/tokens.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -40,9 +41,8 @@ QString stepWords(const TakeMetrics& t, const CriteriaProfile& p) {
 
 StressPanel::StressPanel(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
   auto* head = new QHBoxLayout;
-  words_ = new QLabel(this);
+  words_ = new WrappedLabel(this);
   words_->setObjectName("quiet");
-  words_->setWordWrap(true);
   head->addWidget(words_, 1);
   choose_ = new QPushButton("Look…", this);
   choose_->setObjectName("look");

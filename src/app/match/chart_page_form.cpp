@@ -8,6 +8,7 @@
 #include "base/units.h"
 #include "match/chart_page.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -56,8 +57,7 @@ QWidget* ChartPage::buildSide() {
   auto* all = new QPushButton("Use these places for all configurations", side);
   connect(all, &QPushButton::clicked, this, &ChartPage::useForAll);
   column->addWidget(all);
-  words_ = new QLabel(side);
-  words_->setWordWrap(true);
+  words_ = new WrappedLabel(side);
   words_->setObjectName("quiet");
   words_->setMinimumHeight(52);
   words_->setAlignment(Qt::AlignTop | Qt::AlignLeft);

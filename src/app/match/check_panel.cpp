@@ -6,6 +6,7 @@
 #include "base/error.h"
 #include "base/numbers.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -42,8 +43,7 @@ CheckPanel::CheckPanel(QWidget* parent) : QWidget(parent) {
   column->setContentsMargins(0, 0, 0, 0);
   whole_ = new PictureView(this);
   whole_->setMinimumSize(320, 150);
-  words_ = new QLabel(this);
-  words_->setWordWrap(true);
+  words_ = new WrappedLabel(this);
   words_->setTextInteractionFlags(Qt::TextSelectableByMouse);
   list_ = new QListWidget(this);
   list_->setAccessibleName("Checks of this take");

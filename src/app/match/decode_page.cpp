@@ -14,6 +14,7 @@
 #include "color/ocio.h"
 #include "project/analysis.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace fs = std::filesystem;
 
@@ -62,8 +63,7 @@ QWidget* DecodePage::buildForm() {
   column->setContentsMargins(0, 0, 0, 0);
   title_ = new QLabel(side);
   title_->setObjectName("title");
-  questions_ = new QLabel(side);
-  questions_->setWordWrap(true);
+  questions_ = new WrappedLabel(side);
   questions_->setObjectName("problem");
   column->addWidget(title_);
   column->addWidget(questions_);
@@ -85,8 +85,7 @@ QWidget* DecodePage::buildForm() {
   for (auto* box : {range_, matrix_, display_})
     connect(box, &QComboBox::activated, this, &DecodePage::chosen);
   column->addWidget(parameters_ = buildParameters());
-  facts_ = new QLabel(side);
-  facts_->setWordWrap(true);
+  facts_ = new WrappedLabel(side);
   facts_->setObjectName("quiet");
   column->addWidget(facts_);
   auto* buttons = new QHBoxLayout;
@@ -100,8 +99,7 @@ QWidget* DecodePage::buildForm() {
   auto* all = new QPushButton("Read all configurations of this body and mode so", side);
   connect(all, &QPushButton::clicked, this, &DecodePage::useForMode);
   column->addWidget(all);
-  words_ = new QLabel(side);
-  words_->setWordWrap(true);
+  words_ = new WrappedLabel(side);
   column->addWidget(words_);
   column->addStretch();
   return side;

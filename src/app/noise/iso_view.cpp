@@ -7,6 +7,7 @@
 
 #include "base/numbers.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -14,9 +15,8 @@ namespace {
 constexpr double kHeadroom = 1.2;
 
 QLabel* quiet(QWidget* parent) {
-  auto* label = new QLabel(parent);
+  auto* label = new WrappedLabel(parent);
   label->setObjectName("quiet");
-  label->setWordWrap(true);
   return label;
 }
 

@@ -9,6 +9,7 @@
 
 #include "base/numbers.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -80,9 +81,8 @@ LookView::LookView(Document& document, QWidget* parent) : NoisePageView(document
   connect(residualButton_, &QPushButton::clicked, this, &LookView::setResidual);
   zoomButton_ = new QPushButton(this);
   connect(zoomButton_, &QPushButton::clicked, this, &LookView::turnZoom);
-  words_ = new QLabel(this);
+  words_ = new WrappedLabel(this);
   words_->setObjectName("quiet");
-  words_->setWordWrap(true);
   for (QWidget* w : std::initializer_list<QWidget*>{play_, residualButton_, zoomButton_}) head->addWidget(w);
   head->addWidget(words_, 1);
   auto* grid = new QGridLayout;

@@ -16,6 +16,7 @@
 #include "noise/transfer_view.h"
 #include "project/setup.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -123,14 +124,12 @@ QWidget* NoiseStage::buildSide() {
   figureColumn_->setSpacing(0);
   column->addLayout(figureColumn_);
   column->addSpacing(size::kGap);
-  advice_ = new QLabel(side);
+  advice_ = new WrappedLabel(side);
   advice_->setObjectName("advice");
-  advice_->setWordWrap(true);
   column->addWidget(advice_);
   column->addSpacing(size::kGap);
-  warnings_ = new QLabel(side);
+  warnings_ = new WrappedLabel(side);
   warnings_->setObjectName("quiet");
-  warnings_->setWordWrap(true);
   column->addWidget(warnings_);
   column->addSpacing(size::kGap);
   explain_ = new QTextBrowser(side);

@@ -11,6 +11,7 @@
 #include "plan/plan_board.h"
 #include "plan/usual.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -80,9 +81,8 @@ QWidget* PlanStage::buildHead() {
   row->setContentsMargins(0, 0, 0, 0);
   headline_ = new QLabel(head);
   headline_->setObjectName("headline");
-  totals_ = new QLabel(head);
+  totals_ = new WrappedLabel(head);
   totals_->setObjectName("quiet");
-  totals_->setWordWrap(true);
   totals_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   usual_ = new QPushButton("Fill in a usual test day", head);
   finer_ = new QPushButton(head);

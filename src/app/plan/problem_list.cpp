@@ -7,6 +7,7 @@
 
 #include "base/numbers.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 
@@ -15,22 +16,12 @@ constexpr size_t kRemediesShown = 4;
 constexpr int kRowsAtOnce = 1;  // new ones, so that the window stays alive
 }  // namespace
 
-// Wrapped words whose height is worked out once a width: layouts ask for it many times over, and long lists
-// of rich text would hold the window up.
-class WordsLabel : public QLabel {
+// Takes the width it is given, however long its words are.
+class WordsLabel : public WrappedLabel {
  public:
-  using QLabel::QLabel;
+  using WrappedLabel::WrappedLabel;
   [[nodiscard]] QSize minimumSizeHint() const override { return {100, fontMetrics().height()}; }
   [[nodiscard]] QSize sizeHint() const override { return {width(), heightForWidth(std::max(100, width()))}; }
-  [[nodiscard]] int heightForWidth(int width) const override {
-    if (width != width_ || text() != text_)
-      width_ = width, text_ = text(), height_ = QLabel::heightForWidth(width);
-    return height_;
-  }
-
- private:
-  mutable int width_ = -1, height_ = 0;
-  mutable QString text_;
 };
 
 // One problem; rows are kept and filled anew, for making widgets is what takes time.
@@ -41,7 +32,6 @@ class ProblemRow : public QWidget {
     column->setContentsMargins(0, 0, 0, size::kGap);
     column->setSpacing(2);
     words_ = new WordsLabel(this);
-    words_->setWordWrap(true);
     words_->setTextFormat(Qt::RichText);
     words_->setTextInteractionFlags(Qt::TextSelectableByMouse);
     column->addWidget(words_);

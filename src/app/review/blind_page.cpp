@@ -13,6 +13,7 @@
 #include "base/parallel.h"
 #include "report/review_words.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -75,8 +76,7 @@ QWidget* BlindPage::buildSessions() {
   auto* page = new QWidget(this);
   auto* column = new QVBoxLayout(page);
   column->setContentsMargins(0, 0, 0, 0);
-  listWords_ = new QLabel(page);
-  listWords_->setWordWrap(true);
+  listWords_ = new WrappedLabel(page);
   list_ = new QListWidget(page);
   list_->setAccessibleName("Blind sessions");
   connect(list_, &QListWidget::itemActivated, this, [this] { open(list_->currentRow()); });
@@ -98,8 +98,8 @@ QWidget* BlindPage::buildSessions() {
 QWidget* BlindPage::buildViewers() {
   auto* page = new QWidget(this);
   auto* column = new QVBoxLayout(page);
-  viewerTitle_ = new QLabel(page), viewerWords_ = new QLabel(page);
-  viewerTitle_->setObjectName("headline"), viewerWords_->setWordWrap(true);
+  viewerTitle_ = new QLabel(page), viewerWords_ = new WrappedLabel(page);
+  viewerTitle_->setObjectName("headline");
   viewerWords_->setMaximumWidth(560);
   viewerButtons_ = new QVBoxLayout;
   unseal_ = new QPushButton("Unseal  U", page);

@@ -12,6 +12,7 @@
 #include "report/review_words.h"
 #include "theme/text.h"
 #include "theme/tokens.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -90,9 +91,8 @@ BlindSetup::BlindSetup(QWidget* parent) : QWidget(parent) {
   form->addRow("Hidden reference", reference_);
   form->addRow("Limit fitted to", criterion_);
   form->addRow("Viewers", viewers_);
-  words_ = new QLabel(this);
+  words_ = new WrappedLabel(this);
   words_->setObjectName("quiet");
-  words_->setWordWrap(true);
   begin_ = new QPushButton("Seal it and begin", this);
   begin_->setObjectName("seal");
   connect(begin_, &QPushButton::clicked, this, [this] { emit wanted(plan()); });

@@ -14,6 +14,7 @@
 #include "base/numbers.h"
 #include "bodies/match_files.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 
@@ -39,8 +40,8 @@ BodiesPage::BodiesPage(Document& document, QWidget* parent) : QWidget(parent), d
   row->addWidget(b_, 1);
   row->addWidget(new QLabel("limit, mean \u0394E", this));
   row->addWidget(limit_);
-  headline_ = new QLabel(this), drifts_ = new QLabel(this);
-  headline_->setObjectName("title"), drifts_->setWordWrap(true), headline_->setWordWrap(true);
+  headline_ = new WrappedLabel(this), drifts_ = new WrappedLabel(this);
+  headline_->setObjectName("title");
   ruler_ = new RulerWidget(this);
   table_ = new QTableWidget(this);
   table_->setAccessibleName("Difference of every patch at every step, CIEDE2000");

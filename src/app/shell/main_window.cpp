@@ -27,6 +27,7 @@
 #include "review/review_stage.h"
 #include "shoot/shoot_stage.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -160,8 +161,7 @@ QWidget* MainWindow::buildProblem() {
   problem_ = new QWidget(this);
   auto* strip = new QHBoxLayout(problem_);
   strip->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
-  problemWords_ = new QLabel(problem_);
-  problemWords_->setWordWrap(true);
+  problemWords_ = new WrappedLabel(problem_);
   problemWords_->setTextInteractionFlags(Qt::TextSelectableByMouse);
   problemWords_->setObjectName("failure");
   auto* dismiss = new QPushButton("Understood", problem_);

@@ -8,6 +8,7 @@
 #include "project/copy.h"
 #include "shell/main_window.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -50,8 +51,7 @@ QWidget* MainWindow::buildOutside() {
   outside_->setObjectName("outside");
   auto* strip = new QHBoxLayout(outside_);
   strip->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
-  outsideWords_ = new QLabel(outside_);
-  outsideWords_->setWordWrap(true);
+  outsideWords_ = new WrappedLabel(outside_);
   outsideWords_->setTextInteractionFlags(Qt::TextSelectableByMouse);
   auto* yes = new QPushButton("Open and read them", outside_);
   auto* no = new QPushButton("Leave it closed", outside_);

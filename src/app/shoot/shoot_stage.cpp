@@ -6,6 +6,7 @@
 
 #include "base/numbers.h"
 #include "theme/text.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -121,9 +122,8 @@ QWidget* ShootStage::buildSide() {
   side->setFixedWidth(kSideWidth);
   auto* column = new QVBoxLayout(side);
   column->setContentsMargins(0, 8, 0, 0);
-  entryWords_ = new QLabel(side);
+  entryWords_ = new WrappedLabel(side);
   entryWords_->setObjectName("quiet");
-  entryWords_->setWordWrap(true);
   entryChoice_ = new QComboBox(side);
   entryChoice_->setAccessibleName("Which one");
   entryScale_ = new QComboBox(side);

@@ -9,13 +9,13 @@
 #include "base/error.h"
 #include "theme/text.h"
 #include "theme/tokens.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
 
 QLabel* wrapped(QWidget* parent, const char* name) {
-  auto* l = new QLabel(parent);
-  l->setWordWrap(true);
+  auto* l = new WrappedLabel(parent);
   l->setObjectName(name);
   l->setTextInteractionFlags(Qt::TextSelectableByMouse);
   return l;

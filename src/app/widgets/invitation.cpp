@@ -5,6 +5,7 @@
 #include "project/analysis.h"
 #include "project/setup.h"
 #include "theme/tokens.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -73,9 +74,8 @@ Inviting::Inviting(QWidget* contents, QWidget* parent) : QStackedWidget(parent) 
   addWidget(contents);
   auto* page = new QWidget(this);
   auto* column = new QVBoxLayout(page);
-  words_ = new QLabel(page);
+  words_ = new WrappedLabel(page);
   words_->setObjectName("title");
-  words_->setWordWrap(true);
   words_->setAlignment(Qt::AlignCenter);
   button_ = new QPushButton(page);
   button_->setObjectName("invite");
