@@ -10,6 +10,7 @@
 #include <QDeadlineTimer>
 #include <QDialog>
 #include <QFileDialog>
+#include <QPixmapCache>
 #include <QPointer>
 #include <QStackedWidget>
 #include <QTest>
@@ -256,13 +257,32 @@ void visitAllPages(MainWindow& w) {
   }
 }
 
-// Held where nothing is shown, in one size: what pictures of a project are up depends on where the walk left
-// its pages (pictures at 100 %, crops that play), and the project grows with all that is logged in it.
-std::size_t heldAtRest(MainWindow& w, int settleMs) {
+struct Projects {
+  fs::path walked, untouched, empty;
+};
+
+Projects projectsOfTheSoak() {
+  Projects p{freshCopyOfMeasured("app-soak"), freshCopyOfMeasured("app-soak-untouched"), {}};
+  p.empty = p.walked.parent_path() / "soak-empty.edgetest";
+  for (const char* suffix : {"", "-wal", "-shm"}) fs::remove(p.empty.string() + suffix);
+  (void)Project::create(p.empty, "Nothing yet");
+  return p;
+}
+
+// Held where nothing is shown: what pictures are up depends on where the walk left its pages, and its project
+// grows with all that is logged in it. What all pages keep was last drawn from the same data in the same
+// size.
+std::size_t heldAtRest(MainWindow& w, const Projects& projects, bool isLong) {
   for (auto* top : QApplication::topLevelWidgets())
     if (top != &w && top->isVisible()) top->close();  // help, with all pictures somebody scrolled through
-  w.resize(kWidth + kWider, kHeight + kHigher);
-  for (int stage = 7; stage >= 0; --stage) w.showStage(stage), settle(settleMs);
+  if (isLong) {
+    openIn(w, projects.untouched);
+    visitAllPages(w);
+    waitFor([&] { return !w.job().running(); }, 60000);
+  }
+  openIn(w, projects.empty);
+  for (int stage = 7; stage >= 0; --stage) w.showStage(stage), settle(isLong ? 1500 : 200);
+  QPixmapCache::clear();
   return allocated();
 }
 
@@ -270,12 +290,9 @@ TEST(Soak, RandomKeysAndClicks) {
   const int seconds = std::getenv("EDGE_SOAK") ? std::atoi(std::getenv("EDGE_SOAK")) : 8;
   const std::uint64_t seed =
       std::getenv("EDGE_SEED") ? std::strtoull(std::getenv("EDGE_SEED"), nullptr, 10) : 1;
-  const fs::path file = freshCopyOfMeasured("app-soak"), empty = file.parent_path() / "soak-empty.edgetest";
-  for (const char* suffix : {"", "-wal", "-shm"}) fs::remove(empty.string() + suffix);
-  { const auto p = Project::create(empty, "Nothing yet"); }
-  auto w = openWindow(file);
+  const Projects projects = projectsOfTheSoak();
+  auto w = openWindow(projects.walked);
   const bool isLong = seconds >= kLongSeconds;
-  if (isLong) visitAllPages(*w);
   long steps = 0;
   Gaps gaps;
   std::vector<std::size_t> held;
@@ -287,8 +304,7 @@ TEST(Soak, RandomKeysAndClicks) {
     steps += walker.steps();
     for (const auto& [what, gap] : walker.gaps()) hold(gaps[what], gap);
     waitFor([&] { return !w->job().running(); }, 60000);
-    openIn(*w, empty);
-    held.push_back(heldAtRest(*w, isLong ? 1500 : 200));
+    held.push_back(heldAtRest(*w, projects, isLong));
     standing.push_back(objectsByClass());
     std::printf("part %d: %ld steps, %.1f MB held\n", part + 1, walker.steps(),
                 static_cast<double>(held.back()) / 1e6);
@@ -296,7 +312,7 @@ TEST(Soak, RandomKeysAndClicks) {
       if (const int more = part ? n - standing[static_cast<size_t>(part) - 1][name] : 0)
         std::printf("  %+d %s\n", more, name.c_str());
     std::fflush(stdout);
-    openIn(*w, file);
+    openIn(*w, projects.walked);
   }
   std::vector<std::pair<Gap, std::string>> longest;
   for (const auto& [what, gap] : gaps) longest.emplace_back(gap, what);
@@ -308,7 +324,7 @@ TEST(Soak, RandomKeysAndClicks) {
     std::printf("  %4d ms, %6.1f of work  %s\n", longest[i].first.ms, longest[i].first.workMs,
                 longest[i].second.c_str());
   EXPECT_GT(steps, 20);
-  EXPECT_TRUE(Project::open(file)->integrityProblems().empty());
+  EXPECT_TRUE(Project::open(projects.walked)->integrityProblems().empty());
   // The first part fills what is kept for good: fonts, tables. Short runs do not get so far.
   if (isLong) {
     const auto sum = [](const auto& count) {
