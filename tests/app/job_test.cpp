@@ -1,12 +1,14 @@
 #include "shell/job.h"
 
 #include <gtest/gtest.h>
+#include <sys/resource.h>
 
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QSignalSpy>
 #include <QTest>
 #include <atomic>
+#include <thread>
 
 #include "widgets/figure_row.h"
 #include "widgets/picture_view.h"
@@ -36,6 +38,23 @@ TEST(JobRun, DeliversInOrderOnTheInterfaceThread) {
   ASSERT_TRUE(ends(job));
   ASSERT_EQ(got.size(), 20U);
   EXPECT_TRUE(std::is_sorted(got.begin(), got.end()));
+}
+
+TEST(JobRun, GivesWayToTheWindowAndOnlyOnce) {
+  const auto niceOfThisThread = [] { return getpriority(PRIO_PROCESS, 0); };
+  const int window = niceOfThisThread();
+  for (int round = 0; round < 2; ++round) {
+    Job job;
+    std::atomic<int> at = window, startedByIt = window;
+    job.start("count", [&](const Progress&, const Job::Deliver&) {
+      at = niceOfThisThread();
+      std::thread([&] { startedByIt = niceOfThisThread(); }).join();
+    });
+    ASSERT_TRUE(ends(job));
+    EXPECT_EQ(at, std::min(19, window + 5));
+    EXPECT_EQ(startedByIt, at);
+    EXPECT_EQ(niceOfThisThread(), window) << "the window's own thread stays as it is";
+  }
 }
 
 TEST(JobRun, ErrorsArriveWithPlaceAndRemedy) {

@@ -24,10 +24,12 @@ struct Posted : QEvent {
   std::function<void()> body;
 };
 
-// With the threads it starts, which inherit it: whoever is at the window doesn't wait for a core.
+// With the threads it starts, which inherit it: whoever is at the window doesn't wait for a core. Less than
+// the window's own, however that was started.
 void giveWayToTheInterface() {
-  constexpr int kNice = 5;
-  setpriority(PRIO_PROCESS, 0, kNice);  // 0: this thread alone; failing, nothing is lost but that
+  constexpr int kNicer = 5;
+  // 0: this thread alone. Where it fails, nothing is lost but that.
+  setpriority(PRIO_PROCESS, 0, getpriority(PRIO_PROCESS, 0) + kNicer);
 }
 
 }  // namespace
