@@ -1,4 +1,5 @@
 // OpenEXR, TIFF, DPX and PNG through OpenImageIO, in native samples. Loaded on demand (libraries.cpp).
+#include <OpenEXR/openexr.h>
 #include <OpenImageIO/imageio.h>
 #include <fmt/format.h>
 
@@ -130,30 +131,27 @@ void requireWholePng(const fs::path& file) {
   throw Error("the file is truncated", file.string(), "no end chunk", "copy it again from the source");
 }
 
-// An attribute of an OpenEXR header (name, type, 32 bits of size, value) that claims to be longer than the
-// file is made room for by the library before it looks: gigabytes for a few hundred bytes. Found here first;
-// anything else that is wrong with a header is the library's to say.
+// The first words are of the fault, later ones of what follows from it.
+void keepFirstWords(exr_const_context_t context, exr_result_t, const char* words) {
+  void* said = nullptr;
+  if (exr_get_user_data(context, &said) != EXR_ERR_SUCCESS || !said) return;
+  if (auto& first = *static_cast<std::string*>(said); first.empty()) first = words;
+}
+
+// The picture library reads a header of OpenEXR without measuring it against the file: a length that was
+// damaged, or a channel list that ends early so that what follows is taken for lengths, costs gigabytes for a
+// few hundred bytes. The standard's own core library checks each attribute's size first, in little memory.
 void requirePlausibleExr(const fs::path& file) {
-  std::ifstream in(file, std::ios::binary);
-  const std::uint64_t have = fs::file_size(file);
-  unsigned char head[8] = {};
-  in.read(reinterpret_cast<char*>(head), sizeof head);
-  // A header ends with an empty name; in files of several parts another follows, and an empty one ends them
-  // all.
-  const int ends = head[5] & 0x10 ? 2 : 1;
-  char name[256], type[256];  // as the standard has it: 255 bytes at most
-  for (int empty = 0; empty < ends && in.getline(name, sizeof name, '\0');) {
-    empty = name[0] == 0 ? empty + 1 : 0;
-    if (name[0] == 0) continue;
-    unsigned char size[4] = {};
-    if (!in.getline(type, sizeof type, '\0') || !in.read(reinterpret_cast<char*>(size), 4)) return;
-    const std::uint64_t bytes = size[0] | size[1] << 8 | size[2] << 16 | std::uint64_t(size[3]) << 24;
-    if (bytes > have)
-      throw Error("the file is too small for the header it promises", file.string(),
-                  fmt::format("{} bytes for an attribute of {}", have, bytes),
-                  "copy it again from the source");
-    in.seekg(static_cast<std::streamoff>(bytes), std::ios::cur);
-  }
+  exr_context_initializer_t with = EXR_DEFAULT_CONTEXT_INITIALIZER;
+  std::string said;
+  with.error_handler_fn = keepFirstWords, with.user_data = &said;
+  exr_context_t context = nullptr;
+  const exr_result_t result = exr_start_read(&context, file.c_str(), &with);
+  exr_finish(&context);
+  if (result != EXR_ERR_SUCCESS)
+    throw Error(
+        "the picture can't be opened: " + (said.empty() ? exr_get_default_error_message(result) : said),
+        file.string(), "header", "copy it again from the source");
 }
 
 [[noreturn]] void refuse(const fs::path& file, const std::string& what) {
