@@ -1,6 +1,8 @@
 // The same targets without a fuzzer, with any compiler: everything in a folder (corpus, findings) once, and
 // damaged copies of it, seeded. In every run of the tests.
 //   edge_fuzz_replay FOLDER [DAMAGED COPIES OF EACH]      FOLDER/TARGET/*
+#include <sys/resource.h>
+
 #include <algorithm>
 #include <cstdio>
 #include <cstdlib>
@@ -38,6 +40,19 @@ std::string damaged(std::string bytes, std::mt19937_64& random) {
   return bytes;
 }
 
+// Whatever the input: in megabytes. The sanitizers hold more of their own.
+#if defined(__SANITIZE_ADDRESS__) || defined(__SANITIZE_THREAD__)
+constexpr long kMost = 4000;
+#else
+constexpr long kMost = 600;
+#endif
+
+long peakMegabytes() {
+  rusage used{};
+  getrusage(RUSAGE_SELF, &used);
+  return used.ru_maxrss / 1024;
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -56,8 +71,10 @@ int main(int argc, char** argv) {
       edge::fuzz::runOnce(target, bytes), ++runs;
       for (int n = 0; n < copies; ++n) edge::fuzz::runOnce(target, damaged(bytes, random)), ++runs;
     }
-    std::printf("%s: %zu files, %zu runs\n", target.name, files.size(), runs);
+    std::printf("%s: %zu files, %zu runs, %ld MB at most\n", target.name, files.size(), runs,
+                peakMegabytes());
     std::fflush(stdout);
+    if (peakMegabytes() > kMost) return std::fprintf(stderr, "more than %ld MB\n", kMost), 1;
     all += files.size();
   }
   return all > 0 ? 0 : 1;

@@ -8,6 +8,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
+#include "project/match_project.h"
 #include "project/project.h"
 #include "support/failing_vfs.h"
 #include "support/support.h"
@@ -186,6 +187,71 @@ TEST(PowerCut, AtEveryCallWhatWasToldStands) {
   }
   EXPECT_GT(cuts, 30);
   std::printf("power: %d cuts\n", cuts);
+}
+
+std::vector<Configuration> linked(const Project& p, const std::string& path) {
+  auto list = p.configurations();
+  Configuration more;
+  more.body = "Pellam S6", more.mode = path;
+  list.push_back(more);
+  for (auto& c : list) {
+    ClipRecord clip;
+    clip.name = "base", clip.path = path, clip.hash = path;
+    c.clips = {clip};
+  }
+  return list;
+}
+
+// Links of several configurations are one step: all of them, or none, at every call that fails and every cut
+// of the power.
+TEST(Links, OfAllConfigurationsChangeTogether) {
+  FailingVfs::install();
+  const auto expectTogether = [](const fs::path& file, bool told, const std::string& when) {
+    const auto p = Project::open(file);
+    const auto list = p->configurations();
+    const std::string path = list.front().clips.front().path;
+    EXPECT_TRUE(path == "new.mkv" || (path == "old.mkv" && !told)) << when;
+    EXPECT_EQ(list.size(), path == "new.mkv" ? 4U : 3U) << when;
+    for (const auto& c : list) {
+      ASSERT_EQ(c.clips.size(), 1U) << when;
+      EXPECT_EQ(c.clips[0].path, path) << when;
+    }
+    EXPECT_EQ(p->decision(0, "", kKey).has_value(), path == "new.mkv") << when;
+  };
+  for (const bool cut : {false, true}) {
+    int met = 0;
+    for (std::int64_t n = 0;; ++n) {
+      const test::TempFolder folder, disk;
+      const fs::path file = folder / "p.edgetest";
+      start(file);
+      for (int i = 0; i < 2; ++i) {
+        const auto p = Project::open(file);
+        auto list = linked(*p, "old.mkv");
+        storeConfigurations(*p, list);
+      }
+      cut ? FailingVfs::cutAt(n) : FailingVfs::failAt(Call::Write, n, SQLITE_FULL);
+      bool told = false;
+      try {
+        const auto p = Project::open(file);
+        auto list = linked(*p, "new.mkv");
+        p->atomically([&] {
+          storeConfigurations(*p, list);
+          p->setDecision({0, "", kKey, 1, ""});
+        });
+        told = true;
+      } catch (const Error& e) {
+        EXPECT_NE(std::string(e.what()).find(file.string()), std::string::npos) << e.what();
+      }
+      const bool wasMet = FailingVfs::heal();
+      if (cut) FailingVfs::afterCut(folder.path(), disk.path(), static_cast<std::uint64_t>(n) + 1);
+      if (!wasMet) break;
+      ++met;
+      expectTogether((cut ? disk : folder) / "p.edgetest", told, "call " + std::to_string(n));
+      if (HasFailure()) return;
+    }
+    EXPECT_GT(met, 5) << "it had to meet the layer";
+    std::printf("links: %d %s\n", met, cut ? "cuts" : "faults");
+  }
 }
 
 // A process killed while it makes a project leaves none of that name, or a whole one.

@@ -1,9 +1,8 @@
 #include "shell/document.h"
 
-#include "report/protocols.h"
-
 #include "base/numbers.h"
 #include "plan/recipe.h"
+#include "report/protocols.h"
 
 namespace edge::app {
 
@@ -39,34 +38,42 @@ class LogCommand : public QUndoCommand {
   std::int64_t id_ = 0;
 };
 
-// The clips of all configurations, before and after. Configurations that came with the links stay: an empty
-// one does no harm.
+// The clips of all configurations, before and after, with what was checked of them. Configurations that came
+// with the links stay: an empty one does no harm.
 class LinksCommand : public QUndoCommand {
  public:
-  LinksCommand(Document& document, std::vector<Configuration> after)
+  LinksCommand(Document& document, std::vector<Configuration> after, std::vector<nlohmann::json> checks)
       : QUndoCommand("clips linked"),
         document_(document),
         before_(document.now_.project->configurations()),
-        after_(std::move(after)) {}
+        after_(std::move(after)),
+        checks_(std::move(checks)) {}
   void undo() override {
-    for (const auto& c : after_) {
-      const auto old =
-          std::find_if(before_.begin(), before_.end(), [&](const Configuration& b) { return b.id == c.id; });
-      document_.now_.project->setClips(c.id, old == before_.end() ? std::vector<ClipRecord>() : old->clips);
-    }
-    document_.refresh();
-    emit document_.linksChanged();
+    Project& project = *document_.now_.project;
+    project.atomically([&] {
+      for (const auto& c : after_) {
+        const auto old = std::find_if(before_.begin(), before_.end(),
+                                      [&](const Configuration& b) { return b.id == c.id; });
+        project.setClips(c.id, old == before_.end() ? std::vector<ClipRecord>() : old->clips);
+      }
+    });
+    document_.relink();
   }
   void redo() override {
-    storeConfigurations(*document_.now_.project, after_);
-    document_.refresh();
-    emit document_.linksChanged();
+    Project& project = *document_.now_.project;
+    project.atomically([&] {
+      storeConfigurations(project, after_);
+      for (size_t i = 0; i < after_.size() && i < checks_.size(); ++i)
+        if (!checks_[i].is_null())
+          project.storeResult(after_[i].id, kChecksResult, checksInputHash(project, after_[i]), checks_[i]);
+    });
+    document_.relink();
   }
-  [[nodiscard]] const std::vector<Configuration>& stored() const { return after_; }
 
  private:
   Document& document_;
   std::vector<Configuration> before_, after_;
+  std::vector<nlohmann::json> checks_;
 };
 
 // Decode state, charts and objects, before and after.
@@ -83,7 +90,9 @@ class SetupCommand : public QUndoCommand {
 
  private:
   void put(const std::vector<Configuration>& list) {
-    for (const auto& c : list) document_.now_.project->setSetup(c);
+    document_.now_.project->atomically([&] {
+      for (const auto& c : list) document_.now_.project->setSetup(c);
+    });
     auto changed = document_.now_.project->configurations();  // with the clips as they are linked now
     std::erase_if(changed, [&](const Configuration& now) {
       return std::none_of(list.begin(), list.end(), [&](const Configuration& c) { return c.id == now.id; });
@@ -115,6 +124,15 @@ void collect(Document::Opened& o) {
   o.criteria = criteriaOf(*o.project);
   o.findings = collectFindings(*o.project);
   collectNoiseOf(o);
+}
+
+// Their rows are written anew, with new ids, each time the links are kept.
+bool sameClips(const Configuration& a, const Configuration& b) {
+  return std::equal(a.clips.begin(), a.clips.end(), b.clips.begin(), b.clips.end(),
+                    [](ClipRecord x, const ClipRecord& y) {
+                      x.id = y.id;
+                      return x == y;
+                    });
 }
 
 }  // namespace
@@ -251,14 +269,7 @@ void Document::readLog() {
 }
 
 void Document::setLinks(std::vector<Configuration> configurations, std::vector<nlohmann::json> checks) {
-  auto* command = new LinksCommand(*this, std::move(configurations));
-  undo_.push(command);
-  for (size_t i = 0; i < command->stored().size() && i < checks.size(); ++i) {
-    const Configuration& c = command->stored()[i];
-    if (!checks[i].is_null())
-      now_.project->storeResult(c.id, kChecksResult, checksInputHash(*now_.project, c), checks[i]);
-  }
-  emit linksChanged();
+  undo_.push(new LinksCommand(*this, std::move(configurations), std::move(checks)));
 }
 
 void Document::setByHand(const nlohmann::json& links, const QString& words) {
@@ -318,6 +329,8 @@ void Document::apply(const Decision& decision) {
   else if (decision.key == kOverrideKey || decision.key == kCriteriaKey || decision.key == kClaimKey ||
            decision.key == kOwnCountKey)
     judgeAgain(decision.key == kCriteriaKey);
+  else if (decision.key == kHeadlineSnrKey)
+    countAgain();
   else
     refresh();
 }
@@ -344,6 +357,42 @@ void Document::readPlan() {
 
 void Document::refresh() {
   collect(now_);
+  emit findingsChanged();
+}
+
+// What was read of configurations with the same clips as before stands.
+void Document::relink() {
+  auto configurations = now_.project->configurations();
+  std::vector<Finding> list(configurations.size());
+  std::vector<Finding*> standing(list.size());
+  for (size_t i = 0; i < list.size(); ++i) {
+    const auto old = std::find_if(now_.findings.begin(), now_.findings.end(), [&](const Finding& f) {
+      return f.configuration.id == configurations[i].id && sameClips(f.configuration, configurations[i]);
+    });
+    if (old != now_.findings.end()) {
+      standing[i] = &*old;
+      continue;
+    }
+    list[i] = collectFinding(*now_.project, configurations[i]);
+    analyseRanges(list[i], now_.rangeOptions);
+  }
+  for (size_t i = 0; i < list.size(); ++i)
+    if (standing[i]) {
+      list[i] = std::move(*standing[i]);
+      list[i].configuration = std::move(configurations[i]);
+    }
+  now_.findings = std::move(list);
+  markProtocols(now_.findings);
+  refreshNoise();
+  emit findingsChanged();
+  emit linksChanged();
+}
+
+// By the project's own options; what was read of the clips stands.
+void Document::countAgain() {
+  now_.rangeOptions = rangeOptionsOf(*now_.project);
+  analyseRanges(now_.findings, now_.rangeOptions);
+  refreshNoise();
   emit findingsChanged();
 }
 

@@ -109,6 +109,8 @@ class Document : public QObject {
   void refresh();
   // These, as they are now; what was read of the others stands.
   void readAgain(const std::vector<Configuration>& changed);
+  void relink();
+  void countAgain();
   void judgeAgain(bool byOtherCriteria);
   void refreshNoise();
   void readPlan();

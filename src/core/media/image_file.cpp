@@ -5,6 +5,7 @@
 
 #include <cstring>
 #include <fstream>
+#include <new>
 
 #include "base/error.h"
 #include "base/files.h"
@@ -145,10 +146,11 @@ void requirePlausibleExr(const fs::path& file) {
   exr_context_initializer_t with = EXR_DEFAULT_CONTEXT_INITIALIZER;
   std::string said;
   with.error_handler_fn = keepFirstWords, with.user_data = &said;
+  with.flags = EXR_CONTEXT_FLAG_STRICT_HEADER;  // else it passes over what it could not read
   exr_context_t context = nullptr;
   const exr_result_t result = exr_start_read(&context, file.c_str(), &with);
   exr_finish(&context);
-  if (result != EXR_ERR_SUCCESS)
+  if (result != EXR_ERR_SUCCESS || !said.empty())
     throw Error(
         "the picture can't be opened: " + (said.empty() ? exr_get_default_error_message(result) : said),
         file.string(), "header", "copy it again from the source");
@@ -241,5 +243,11 @@ DecodedStill decodePicture(const fs::path& file, bool headerOnly) {
 
 extern "C" __attribute__((visibility("default"))) void edgeReadPicture(const fs::path& file, bool headerOnly,
                                                                        edge::DecodedStill& still) {
-  still = edge::decodePicture(file, headerOnly);
+  // Strips of a TIFF that claim to be millions of lines high are made room for as they claim.
+  try {
+    still = edge::decodePicture(file, headerOnly);
+  } catch (const std::bad_alloc&) {
+    throw edge::Error("the picture asks for more memory than there is", file.string(), "header",
+                      "copy it again from the source");
+  }
 }

@@ -8,6 +8,7 @@ extern "C" {
 #include <fmt/format.h>
 
 #include <cmath>
+#include <cstring>
 #include <future>
 #include <utility>
 
@@ -42,6 +43,15 @@ std::string words(int code) {
   char text[AV_ERROR_MAX_STRING_SIZE] = {};
   av_strerror(code, text, sizeof text);
   return text;
+}
+
+// What a header says by a number: the library passes on those that are none of its own.
+template <class Enum>
+int numberOf(const Enum& value) {
+  static_assert(sizeof(Enum) == sizeof(int));
+  int number = 0;
+  std::memcpy(&number, &value, sizeof number);
+  return number;
 }
 
 class MovieReader final : public ClipReader {
@@ -194,10 +204,10 @@ class MovieReader final : public ClipReader {
     f.layout = rgb ? Layout::Rgb : d->nb_components < 3 ? Layout::Grey : Layout::Yuv;
     f.chromaShiftX = rgb ? 0 : d->log2_chroma_w;
     f.chromaShiftY = rgb ? 0 : d->log2_chroma_h;
-    if (codec_->color_range == AVCOL_RANGE_MPEG) f.range = Range::Legal;
-    if (codec_->color_range == AVCOL_RANGE_JPEG || std::string(d->name).rfind("yuvj", 0) == 0)
-      f.range = Range::Full;
-    switch (codec_->colorspace) {
+    const int range = numberOf(codec_->color_range);
+    if (range == AVCOL_RANGE_MPEG) f.range = Range::Legal;
+    if (range == AVCOL_RANGE_JPEG || std::string(d->name).rfind("yuvj", 0) == 0) f.range = Range::Full;
+    switch (numberOf(codec_->colorspace)) {
       case AVCOL_SPC_BT709:
         f.matrix = Primaries::Bt709;
         break;
@@ -246,7 +256,7 @@ class MovieReader final : public ClipReader {
         if (info_.metadata.size() < 200) info_.metadata[e->key] = std::string(e->value).substr(0, 400);
     info_.metadata["codec"] = avcodec_get_name(codec_->codec_id);
     info_.metadata["container"] = container_->iformat->name;
-    const AVFieldOrder order = container_->streams[stream_]->codecpar->field_order;
+    const int order = numberOf(container_->streams[stream_]->codecpar->field_order);
     if (order != AV_FIELD_UNKNOWN && order != AV_FIELD_PROGRESSIVE) info_.metadata["interlaced"] = "yes";
   }
 

@@ -190,11 +190,15 @@ bool linksStand(const Project& project, const std::vector<Configuration>& linked
 }
 
 void storeConfigurations(Project& project, std::vector<Configuration>& configurations) {
-  for (auto& c : configurations)
-    if (c.id == 0)
-      c.id = project.addConfiguration(c);
-    else
-      project.setClips(c.id, c.clips);
+  auto stored = configurations;  // an id that was rolled back with its row must not be kept
+  project.atomically([&] {
+    for (auto& c : stored)
+      if (c.id == 0)
+        c.id = project.addConfiguration(c);
+      else
+        project.setClips(c.id, c.clips);
+  });
+  configurations = std::move(stored);
 }
 
 void noteExposures(const Plan& plan, const Match& match, const fs::path& folder,

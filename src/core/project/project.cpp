@@ -87,8 +87,16 @@ std::string Project::id() const try {
   cannotOpen(file_, e);
 }
 
+void Project::atomically(const std::function<void()>& change) try {
+  Store::Change all(*store_);
+  change();
+  all.commit();
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
+}
+
 std::int64_t Project::addConfiguration(const Configuration& c) try {
-  SQLite::Transaction transaction(store_->db);
+  Store::Change change(*store_);
   SQLite::Statement insert(store_->db,
                            "INSERT INTO configuration (body, mode, iso, light, decode, display, wedge_chart, "
                            "bench_chart, regions) VALUES (?,?,?,?,?,?,?,?,?)");
@@ -97,7 +105,7 @@ std::int64_t Project::addConfiguration(const Configuration& c) try {
   insert.exec();
   const std::int64_t id = store_->db.getLastInsertRowid();
   for (const auto& clip : c.clips) store_->addClip(id, clip);
-  transaction.commit();
+  change.commit();
   return id;
 } catch (const SQLite::Exception& e) {
   cannotOpen(file_, e);
@@ -161,12 +169,12 @@ void Project::setSetup(const Configuration& c) try {
 }
 
 void Project::setClips(std::int64_t configuration, const std::vector<ClipRecord>& clips) try {
-  SQLite::Transaction transaction(store_->db);
+  Store::Change change(*store_);
   SQLite::Statement remove(store_->db, "DELETE FROM clip WHERE configuration=?");
   remove.bind(1, configuration);
   remove.exec();
   for (const auto& clip : clips) store_->addClip(configuration, clip);
-  transaction.commit();
+  change.commit();
 } catch (const SQLite::Exception& e) {
   cannotOpen(file_, e);
 }
@@ -218,14 +226,14 @@ void Project::setApartDamaged() {
     damaged.push_back(d);
   }
   if (damaged.empty()) return;
-  SQLite::Transaction transaction(store_->db);
+  Store::Change change(*store_);
   for (const auto& d : damaged) {
     SQLite::Statement put(store_->db,
                           "UPDATE OR REPLACE decision SET key=? WHERE configuration=? AND take=? AND key=?");
     put.bind(1, kSetApart + d.key), put.bind(2, d.configuration), put.bind(3, d.take), put.bind(4, d.key);
     put.exec();
   }
-  transaction.commit();
+  change.commit();
 }
 
 std::optional<Decision> Project::decision(std::int64_t configuration, const std::string& take,
@@ -251,7 +259,7 @@ std::vector<Decision> Project::decisions() const try {
 }
 
 void Project::setDecision(const Decision& d) try {
-  SQLite::Transaction transaction(store_->db);
+  Store::Change change(*store_);
   if (d.value.is_null()) {
     SQLite::Statement remove(store_->db, "DELETE FROM decision WHERE configuration=? AND take=? AND key=?");
     remove.bind(1, d.configuration), remove.bind(2, d.take), remove.bind(3, d.key);
@@ -265,7 +273,7 @@ void Project::setDecision(const Decision& d) try {
         put.bind(5, d.reason);
     put.exec();
   }
-  transaction.commit();
+  change.commit();
 } catch (const SQLite::Exception& e) {
   cannotOpen(file_, e);
 }
@@ -273,12 +281,12 @@ void Project::setDecision(const Decision& d) try {
 void Project::storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
                           const json& result) try {
   kept_.erase({configuration, kind});
-  SQLite::Transaction transaction(store_->db);
+  Store::Change change(*store_);
   SQLite::Statement put(
       store_->db, "INSERT OR REPLACE INTO result (configuration, kind, input_hash, value) VALUES (?,?,?,?)");
   put.bind(1, configuration), put.bind(2, kind), put.bind(3, inputHash), put.bind(4, result.dump());
   put.exec();
-  transaction.commit();
+  change.commit();
 } catch (const SQLite::Exception& e) {
   cannotOpen(file_, e);
 }

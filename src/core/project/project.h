@@ -1,6 +1,7 @@
 // The project document: one SQLite file (*.edgetest). Inputs, decisions and results are kept apart; every
 // result carries the hash of what it was made from. Media stays where it is, by relative path and hash. Every
-// change is one transaction: a killed process loses nothing that was committed. Schema: docs/formats.md.
+// change is one transaction, several are where they are made `atomically`: a killed process loses nothing
+// that was committed. Schema: docs/formats.md.
 #pragma once
 #include <any>
 #include <filesystem>
@@ -35,6 +36,8 @@ struct ClipRecord {
   nlohmann::json link{};  // why it is taken for this take: {"by", "sure", "words"}; null: it was made so
   double nd = 0;          // density before the lens
   double strobeHz = 0;    // flashes a second of what was shot; 0: no strobe
+
+  bool operator==(const ClipRecord&) const = default;
 };
 
 // Body x recording mode x ISO x light: what a series was shot with.
@@ -85,6 +88,9 @@ class Project {
   [[nodiscard]] bool isReadOnly() const { return readOnly_; }  // what is stored now is lost when it is closed
   [[nodiscard]] std::string title() const;
   [[nodiscard]] std::string id() const;  // 6 hexadecimal digits, on every slate
+
+  // All that `change` writes to this project, or nothing of it: where it throws, or the process is killed.
+  void atomically(const std::function<void()>& change);
 
   // Ids are given here. Clips' paths must be relative.
   std::int64_t addConfiguration(const Configuration& configuration);

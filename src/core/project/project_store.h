@@ -2,6 +2,9 @@
 // (project.cpp).
 #pragma once
 #include <SQLiteCpp/SQLiteCpp.h>
+#include <sqlite3.h>
+
+#include <optional>
 
 #include "project/project.h"
 
@@ -17,6 +20,20 @@ struct Project::Store {
     db.exec("PRAGMA foreign_keys=ON");
     db.exec("PRAGMA trusted_schema=OFF");
   }
+
+  // One change. Within another it is a part of that one, and stands or falls with it.
+  class Change {
+   public:
+    explicit Change(Store& store) {
+      if (sqlite3_get_autocommit(store.db.getHandle())) own_.emplace(store.db);
+    }
+    void commit() {
+      if (own_) own_->commit();
+    }
+
+   private:
+    std::optional<SQLite::Transaction> own_;
+  };
 
   void addClip(std::int64_t configuration, const ClipRecord& clip);
 
