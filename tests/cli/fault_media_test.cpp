@@ -186,6 +186,17 @@ std::vector<Fault> mediaFaults() {
        },
        0,
        {"truncated"}},
+      {"one bit of a PNG",
+       [](auto& f) {
+         picture(f / "a.png");
+         std::string bytes = readText(f / "a.png");
+         bytes[bytes.size() / 2] = static_cast<char>(bytes[bytes.size() / 2] ^ 0x10);
+         writeText(f / "a.png", bytes);
+         writeText(f / "chart.json", goodChart().dump());
+         return "range " + quoted(f / "a.png") + " --curve linear --chart " + quoted(f / "chart.json");
+       },
+       1,
+       {"a.png", "checksum", "copy it again"}},
       {"not a number in a picture",
        [](auto& f) {
          writeText(f / "chart.json", goodChart().dump());

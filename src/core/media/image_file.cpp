@@ -2,6 +2,7 @@
 #include <OpenEXR/openexr.h>
 #include <OpenImageIO/imageio.h>
 #include <fmt/format.h>
+#include <zlib.h>
 
 #include <cstring>
 #include <fstream>
@@ -117,17 +118,42 @@ void requirePlausible(const fs::path& file, std::uint64_t pixelBytes) {
                 "copy it again from the source");
 }
 
-// The PNG library writes its complaints to standard error, which belongs to us: a cut file is found out
-// before it reads. ISO/IEC 15948, 5.3: chunks of length, type, data, CRC; the last one is IEND.
-void requireWholePng(const fs::path& file) {
+// CRC-32 of so many bytes of the stream, after those of a chunk's type.
+std::uint32_t crcOf(const unsigned char* type, std::ifstream& in, std::uint64_t bytes) {
+  uLong crc = crc32(0, type, 4);
+  std::vector<unsigned char> block(1 << 16);
+  while (bytes > 0 && in) {
+    const auto n = static_cast<std::streamsize>(std::min<std::uint64_t>(bytes, block.size()));
+    in.read(reinterpret_cast<char*>(block.data()), n);
+    crc = crc32(crc, block.data(), static_cast<uInt>(in.gcount()));
+    bytes -= static_cast<std::uint64_t>(n);
+  }
+  return static_cast<std::uint32_t>(crc);
+}
+
+// The PNG library writes its complaints to standard error, which belongs to us: a cut or damaged file is
+// found out before it reads. ISO/IEC 15948, 5.3: chunks of length, type, data, CRC; the last one is IEND.
+void requireWholePng(const fs::path& file, bool withPixels) {
   std::ifstream in(file, std::ios::binary);
+  const auto number = [](const unsigned char* b) {
+    return std::uint32_t(b[0]) << 24 | std::uint32_t(b[1]) << 16 | std::uint32_t(b[2]) << 8 | b[3];
+  };
   const std::uint64_t size = fs::file_size(file);
   for (std::uint64_t at = 8; at + 12 <= size;) {
-    unsigned char head[8] = {};
+    unsigned char head[8] = {}, stated[4] = {};
     in.seekg(static_cast<std::streamoff>(at));
     in.read(reinterpret_cast<char*>(head), sizeof head);
+    const std::uint64_t length = number(head);
+    if (length > size - at - 12) break;
+    if (withPixels || std::memcmp(head + 4, "IDAT", 4) != 0) {
+      const std::uint32_t crc = crcOf(head + 4, in, length);
+      in.read(reinterpret_cast<char*>(stated), sizeof stated);
+      if (crc != number(stated))
+        throw Error("the picture is damaged: a checksum is wrong", file.string(), fmt::format("byte {}", at),
+                    "copy it again from the source");
+    }
     if (std::memcmp(head + 4, "IEND", 4) == 0) return;
-    at += 12 + (std::uint64_t(head[0]) << 24 | head[1] << 16 | head[2] << 8 | head[3]);
+    at += 12 + length;
   }
   throw Error("the file is truncated", file.string(), "no end chunk", "copy it again from the source");
 }
@@ -205,7 +231,7 @@ DecodedStill decodePicture(const fs::path& file, bool headerOnly) {
   requireHonestName(file);
   if (lowerExtension(file) == ".dpx") requireWholeDpx(file);
   if (lowerExtension(file) == ".exr") requirePlausibleExr(file);
-  if (lowerExtension(file) == ".png") requireWholePng(file);
+  if (lowerExtension(file) == ".png") requireWholePng(file, !headerOnly);
   OIIO::ImageSpec request;
   request["dpx:RawData"] = 1;
   request["oiio:RawColor"] = 1;
