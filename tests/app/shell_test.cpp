@@ -19,6 +19,7 @@
 #include "plan/plan_stage.h"
 #include "report/explain.h"
 #include "report/explain_noise.h"
+#include "report/known.h"
 #include "ruler/ruler_data.h"
 #include "shoot/shoot_stage.h"
 #include "simulate/scenario.h"
@@ -144,6 +145,25 @@ TEST(OneTruth, EveryStageShowsWhatAFreshWindowShows) {
       ASSERT_EQ(live[i].toStdString(), fresh[i].toStdString()) << done.join(", ").toStdString();
     ASSERT_EQ(live.size(), fresh.size()) << done.join(", ").toStdString();
   }
+}
+
+// What was decided and taken back before its plan was made leaves no plan that knows it.
+TEST(Planning, KnowsWhatStandsAndNotWhatWasTakenBack) {
+  auto w = openWindow(freshCopyOfMeasured("planning-taken-back"));
+  waitForPlan(*w);
+  Document& d = w->document();
+  const auto& planner = static_cast<PlanStage*>(w->stage("Plan"))->planner();
+  const Knowledge before = knowledgeOf(d.findings());
+  const Finding& f = *d.current();
+  const auto clean = std::find_if(f.latitude->judged.begin(), f.latitude->judged.end(),
+                                  [](const TakeVerdict& v) { return v.verdict == Verdict::Clean; });
+  ASSERT_NE(clean, f.latitude->judged.end());
+  const auto at = static_cast<size_t>(clean - f.latitude->judged.begin());
+  d.overrideVerdict(f.latitudeMeasure->takes[at].name, Verdict::Lost, "the window is gone");
+  ASSERT_FALSE(knowledgeOf(d.findings()) == before) << "the edge had to move";
+  d.undoStack().undo();
+  waitForPlan(*w);
+  EXPECT_TRUE(planner.planned()->known == knowledgeOf(d.findings()));
 }
 
 TEST(Shell, MenuHoldsEveryCommandAndNoKeyTwice) {

@@ -18,9 +18,10 @@ Planner::Planner(Document& document, QObject* parent) : QObject(parent), documen
     planned_.reset();
     plan();
   });
-  // What was measured since then is better than what was published.
+  // What was measured since then is better than what was published. Held against what was asked last: a plan
+  // under way may know what was taken back meanwhile.
   connect(&document_, &Document::findingsChanged, this, [this] {
-    if (planned_ && !(knowledgeOf(document_.findings()) == planned_->known)) plan();
+    if (asked_ && !(knowledgeOf(document_.findings()) == *asked_)) plan();
   });
   connect(&job_, &Job::finished, this, [this] {
     busy_ = false;
@@ -116,8 +117,9 @@ void Planner::begin() {
   busy_ = true, again_ = false;
   emit busyChanged();
   const auto file = document_.project().folder() / "recipe.json";
-  job_.start("planning", [this, j = recipe(), file, known = knowledgeOf(document_.findings())](
-                             const Progress& progress, const Job::Deliver& deliver) {
+  asked_ = knowledgeOf(document_.findings());
+  job_.start("planning", [this, j = recipe(), file, known = *asked_](const Progress& progress,
+                                                                     const Job::Deliver& deliver) {
     auto made = std::make_shared<Planned>();
     made->recipe = recipeFromJson(j, file);
     made->plan = makePlan(made->recipe, known, progress);

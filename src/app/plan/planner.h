@@ -3,6 +3,7 @@
 #pragma once
 #include <QObject>
 #include <memory>
+#include <optional>
 
 #include "plan/run_list.h"
 #include "shell/document.h"
@@ -67,6 +68,7 @@ class Planner : public QObject {
   Job job_;
   nlohmann::json preview_;
   std::shared_ptr<const Planned> planned_;
+  std::optional<Knowledge> asked_;  // of the plan that was begun last
   QStringList contradiction_;
   bool busy_ = false, again_ = false;
 };
