@@ -8,6 +8,7 @@
 #include <filesystem>
 
 #include "demo/demo_project.h"
+#include "plan/plan_stage.h"
 #include "shell/main_window.h"
 #include "widgets/figure_row.h"
 
@@ -90,6 +91,15 @@ inline FigureRow* figure(Stage* stage, const char* key) {
 inline QString problemText(MainWindow& w) {
   const auto* label = w.findChild<QLabel*>("failure");
   return label && label->isVisible() ? label->text() : QString();
+}
+
+// Shoot last: its take chooses the configuration when it is seen.
+inline constexpr const char* kStages[] = {"Plan", "Match", "Range", "Latitude", "Noise", "Findings", "Shoot"};
+
+inline void waitForPlan(MainWindow& w) {
+  auto& planner = static_cast<PlanStage*>(w.stage("Plan"))->planner();
+  waitFor([&] { return !planner.busy(); }, 20000);
+  settle(20);
 }
 
 inline void drag(QWidget* w, QPointF from, QPointF to) {

@@ -1,0 +1,148 @@
+// One truth in all stages: what the window shows after any commands is what a fresh one would show.
+#include <gtest/gtest.h>
+
+#include <QAbstractItemView>
+#include <QLabel>
+#include <QPushButton>
+#include <QTextBrowser>
+#include <random>
+
+#include "report/known.h"
+#include "ruler/ruler_data.h"
+#include "shoot/shoot_stage.h"
+#include "simulate/scenario.h"
+#include "window.h"
+
+namespace edge::app {
+namespace {
+
+// All words and numbers a stage shows: state, labels, tables, texts, rulers.
+QStringList wordsOf(MainWindow& w, const char* name) {
+  w.showStage(name);
+  settle(30);
+  Stage* s = w.stage(name);
+  QStringList words = {QString(name) + ": " + s->state()};
+  for (const auto* label : s->findChildren<QLabel*>())
+    if (label->isVisible()) words << label->text();
+  for (const auto* text : s->findChildren<QTextBrowser*>())
+    if (text->isVisible()) words << text->toPlainText();
+  for (const auto* button : s->findChildren<QPushButton*>())
+    if (button->isVisible()) words << button->text() + (button->isEnabled() ? "" : " (off)");
+  for (const auto* view : s->findChildren<QAbstractItemView*>()) {
+    if (!view->isVisible() || !view->model()) continue;
+    for (int r = 0; r < view->model()->rowCount(); ++r)
+      for (int c = 0; c < view->model()->columnCount(); ++c)
+        words << view->model()->index(r, c).data().toString();
+  }
+  for (const auto* ruler : s->findChildren<RulerWidget*>())
+    if (ruler->isVisible())
+      for (const auto& item : readableItems(ruler->data()))
+        words << QString("%1 at %2").arg(item.words).arg(item.at);
+  return words;
+}
+
+QStringList wordsOf(MainWindow& w) {
+  waitForPlan(w);
+  QStringList words = {w.path().picker().currentText()};
+  for (int i = 0; i < w.path().picker().count(); ++i) words << w.path().picker().itemText(i);
+  for (const char* name : kStages) words << wordsOf(w, name);
+  return words;
+}
+
+// A property: after any commands every stage shows what it would if the project were opened afresh.
+TEST(OneTruth, EveryStageShowsWhatAFreshWindowShows) {
+  const fs::path file = freshProject("one-truth");
+  {
+    const auto measured = Project::open(measuredProject());
+    const auto p = Project::open(file);
+    for (const auto& a : allAnalyses(*measured, measured->configurations()))
+      if (const auto value = measured->result(a.configuration, a.result, a.inputHash))
+        p->storeResult(a.configuration, a.result, a.inputHash, *value);
+  }
+  auto w = openWindow(file);
+  Document& d = w->document();
+  std::mt19937 random(11);
+  const auto pick = [&](int n) { return static_cast<int>(random() % static_cast<unsigned>(n)); };
+  const auto whole = d.project().configurations();
+  const std::vector<std::pair<const char*, std::function<void()>>> commands = {
+      {"undo", [&] { d.undoStack().undo(); }},
+      {"redo", [&] { d.undoStack().redo(); }},
+      {"configuration", [&] { d.setCurrent(pick(static_cast<int>(d.findings().size()))); }},
+      {"verdict", [&] { d.overrideVerdict("p2", Verdict::Lost, "tired eyes"); }},
+      {"threshold", [&] { d.setHeadlineSnr(1 + pick(5)); }},
+      {"claim", [&] { d.setClaim(10 + pick(5)); }},
+      {"count", [&] { d.setOwnCount(12 + pick(4)); }},
+      {"recipe",
+       [&] {
+         auto r = d.recipe();
+         r["base"]["offset_stops"] = pick(2);
+         r["base"]["school"] = "metered over";
+         d.setRecipe(r, "base metered over");
+       }},
+      {"no recipe", [&] { d.setRecipe(emptyRecipe(), "nothing planned"); }},
+      {"clips gone",
+       [&] {
+         auto list = d.project().configurations();
+         list[static_cast<size_t>(pick(static_cast<int>(list.size())))].clips.clear();
+         d.setLinks(list, {});
+       }},
+      {"clips back", [&] { d.setLinks(whole, {}); }},
+      {"chart gone",
+       [&] {
+         auto c = d.project().configurations()[static_cast<size_t>(pick(3))];
+         (pick(2) ? c.wedge : c.bench).patches.clear();
+         d.setSetups({c}, "a chart taken away");
+       }},
+      {"charts back", [&] { d.setSetups(whole, "charts placed"); }},
+      {"log",
+       [&] {
+         d.appendLog("Corvane 35 log 500 +1", "done", {{"settings", nullptr}}, "shot");
+       }},
+  };
+  QStringList done;
+  for (int round = 0; round < 6; ++round) {
+    for (int i = 0; i < 5; ++i) {
+      const auto& [name, run] = commands[static_cast<size_t>(pick(static_cast<int>(commands.size())))];
+      done << name;
+      w->showStage(pick(static_cast<int>(std::size(kStages))));
+      run();
+      settle(5);
+    }
+    auto other = openWindow(file);
+    for (auto* window : {w.get(), other.get()}) {
+      waitForPlan(*window);
+      window->showStage("Shoot");
+      settle();
+      auto& shooter = static_cast<ShootStage*>(window->stage("Shoot"))->shooter();
+      if (shooter.take()) shooter.goTo(0);
+      window->showStage("Range");
+    }
+    other->document().setCurrent(d.currentIndex());
+    const QStringList live = wordsOf(*w), fresh = wordsOf(*other);
+    for (int i = 0; i < std::min(live.size(), fresh.size()); ++i)
+      ASSERT_EQ(live[i].toStdString(), fresh[i].toStdString()) << done.join(", ").toStdString();
+    ASSERT_EQ(live.size(), fresh.size()) << done.join(", ").toStdString();
+  }
+}
+
+// What was decided and taken back before its plan was made leaves no plan that knows it.
+TEST(Planning, KnowsWhatStandsAndNotWhatWasTakenBack) {
+  auto w = openWindow(freshCopyOfMeasured("planning-taken-back"));
+  waitForPlan(*w);
+  Document& d = w->document();
+  const auto& planner = static_cast<PlanStage*>(w->stage("Plan"))->planner();
+  const Knowledge before = knowledgeOf(d.findings());
+  const Finding& f = *d.current();
+  const auto clean = std::find_if(f.latitude->judged.begin(), f.latitude->judged.end(),
+                                  [](const TakeVerdict& v) { return v.verdict == Verdict::Clean; });
+  ASSERT_NE(clean, f.latitude->judged.end());
+  const auto at = static_cast<size_t>(clean - f.latitude->judged.begin());
+  d.overrideVerdict(f.latitudeMeasure->takes[at].name, Verdict::Lost, "the window is gone");
+  ASSERT_FALSE(knowledgeOf(d.findings()) == before) << "the edge had to move";
+  d.undoStack().undo();
+  waitForPlan(*w);
+  EXPECT_TRUE(planner.planned()->known == knowledgeOf(d.findings()));
+}
+
+}  // namespace
+}  // namespace edge::app
