@@ -1,9 +1,10 @@
 // The same targets without a fuzzer, with any compiler: everything in a folder (corpus, findings) once, and
-// damaged copies of it, seeded. In every run of the tests.
+// damaged copies of it, seeded; and long texts. In every run of the tests.
 //   edge_fuzz_replay FOLDER [DAMAGED COPIES OF EACH [MEGABYTES AT MOST]]      FOLDER/TARGET/*
 #include <sys/resource.h>
 
 #include <algorithm>
+#include <chrono>
 #include <cstdio>
 #include <cstdlib>
 #include <filesystem>
@@ -46,6 +47,29 @@ long peakMegabytes() {
   return used.ru_maxrss / 1024;
 }
 
+// A megabyte of one thing, for readers of text: work that grows with the square of a length is found here,
+// and by no fuzzer, whose inputs are short. The first byte chooses where a target has several readers.
+bool readsLongTexts(const edge::fuzz::Target& target) {
+  using Clock = std::chrono::steady_clock;
+  constexpr size_t kBytes = 1'000'000;
+  constexpr auto kMost = std::chrono::seconds(10);
+  constexpr int kReaders = 7;
+  for (const std::string often : {"a ", "1 ", "+1;", "a\n", "1,1\n", "[", "{\"a\":", "\"", "1", "iso ",
+                                  "ISO800 T2.8 ", "take ", "-", ".", "\u2212"})
+    for (int reader = 0; reader < kReaders; ++reader) {
+      std::string text(1, static_cast<char>(reader));
+      while (text.size() < kBytes) text += often;
+      const auto began = Clock::now();
+      edge::fuzz::runOnce(target, text);
+      const auto took = std::chrono::duration_cast<std::chrono::milliseconds>(Clock::now() - began);
+      if (took > kMost)
+        return std::fprintf(stderr, "%s: a megabyte of \"%s\" after byte %d took %lld ms\n", target.name,
+                            often.c_str(), reader, static_cast<long long>(took.count())),
+               false;
+    }
+  return true;
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -65,6 +89,7 @@ int main(int argc, char** argv) {
       edge::fuzz::runOnce(target, bytes), ++runs;
       for (int n = 0; n < copies; ++n) edge::fuzz::runOnce(target, damaged(bytes, random)), ++runs;
     }
+    if (target.kind == edge::fuzz::Kind::Text && !readsLongTexts(target)) return 1;
     std::printf("%s: %zu files, %zu runs, %ld MB at most\n", target.name, files.size(), runs,
                 peakMegabytes());
     std::fflush(stdout);

@@ -4,6 +4,7 @@
 
 #include <gtest/gtest.h>
 
+#include <chrono>
 #include <cmath>
 #include <nlohmann/json.hpp>
 
@@ -260,6 +261,20 @@ TEST(Readings, LinesAreReadAsPasted) {
   for (const char* bad : {"window", "window much", "+3", "sun 1e9 lux", "corner -300"})
     EXPECT_THROW((void)readingsFromText(bad, e), UsageError) << bad;
   EXPECT_THROW((void)readingsFromText("wall 320 lux", std::nullopt), UsageError);
+}
+
+// A whole file pasted by mistake: gaps were tried at every byte, and the window stood still for minutes.
+TEST(Readings, AMegabyteInOneLineIsRefusedAtOnce) {
+  const auto e = sceneExposure("T2.8 1/48 ISO800");
+  for (const char* often : {"a ", "1;", "iso ", "+1:", "\t"}) {
+    std::string line = "x";
+    while (line.size() < 1'000'000) line += often;
+    const auto began = std::chrono::steady_clock::now();
+    EXPECT_THROW((void)readingsFromText(line + "much", e), UsageError) << often;
+    EXPECT_LT(std::chrono::steady_clock::now() - began, std::chrono::seconds(1)) << often;
+  }
+  const std::string name(500, 'n');
+  EXPECT_EQ(readingsFromText(name + " +4.5", e).at(0).name, name) << "a long name is none the less read";
 }
 
 }  // namespace

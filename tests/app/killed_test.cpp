@@ -34,7 +34,8 @@ TEST(Victim, DISABLED_DecidesUntilItIsKilled) {
     claim->selectAll();
     QTest::keyClicks(claim, QString::fromStdString(claimAt(step)));
     QTest::keyClick(claim, Qt::Key_Return);
-    w->document().appendLog("take " + std::to_string(step), "note", {{"text", claimAt(step)}}, "note");
+    w->document().appendLog({{0, "", "take " + std::to_string(step), "note", {{"text", claimAt(step)}}}},
+                            "note");
     if (::write(told, &step, sizeof step) != sizeof step) std::_Exit(1);
     if (step % 5 == 4) settle(1);
   }

@@ -96,7 +96,7 @@ TEST(OneTruth, EveryStageShowsWhatAFreshWindowShows) {
       {"charts back", [&] { d.setSetups(whole, "charts placed"); }},
       {"log",
        [&] {
-         d.appendLog("Corvane 35 log 500 +1", "done", {{"settings", nullptr}}, "shot");
+         d.appendLog({{0, "", "Corvane 35 log 500 +1", "done", {{"settings", nullptr}}}}, "shot");
        }},
   };
   QStringList done;

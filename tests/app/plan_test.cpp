@@ -297,9 +297,9 @@ TEST_F(PlanView, TheBoardShowsWhereTakesStand) {
   ASSERT_GE(steps.size(), 2U);
   ASSERT_TRUE(cellOf(steps[0]) && cellOf(steps[1]));
   EXPECT_FALSE(cellOf(steps[0])->filled);
-  window_->document().appendLog(steps[0], "done", nullptr, "shot");
-  window_->document().appendLog(steps[1], "done", nullptr, "shot");
-  window_->document().appendLog(steps[1], "redo", {{"reason", "blinked"}}, "again");
+  window_->document().appendLog({{0, "", steps[0], "done", nullptr}}, "shot");
+  window_->document().appendLog({{0, "", steps[1], "done", nullptr}}, "shot");
+  window_->document().appendLog({{0, "", steps[1], "redo", {{"reason", "blinked"}}}}, "again");
   settle();
   EXPECT_TRUE(cellOf(steps[0])->filled);
   EXPECT_TRUE(cellOf(steps[0])->words.contains("shot"));

@@ -352,6 +352,25 @@ TEST_F(ShootView, TheSimulatedSetIsSetByHand) {
   EXPECT_TRUE(qobject_cast<QLineEdit*>(QApplication::focusWidget())) << "no such lamp: the entry stays";
 }
 
+TEST_F(ShootView, AllReadingsOfAPressAreOneStep) {
+  key(Qt::Key_A);
+  const std::string slate = shooter().take()->slate;
+  int told = 0;
+  QObject::connect(&shooter(), &Shooter::changed, [&] { ++told; });
+  key(Qt::Key_E);
+  const size_t read = shooter().log().of(slate).readings.size();
+  ASSERT_GT(read, 1u) << "or one press would be one entry anyway";
+  EXPECT_EQ(told, 1);
+  window_->document().undoStack().undo();
+  EXPECT_TRUE(shooter().log().of(slate).readings.empty());
+  window_->document().undoStack().redo();
+  EXPECT_EQ(shooter().log().of(slate).readings.size(), read);
+  told = 0;
+  key(Qt::Key_Space);
+  EXPECT_EQ(told, 1) << "logged and on to the next take";
+  EXPECT_NE(shooter().take()->slate, slate);
+}
+
 TEST_F(ShootView, SlateFillsTheScreenAndPrints) {
   key(Qt::Key_K);
   auto* card = stage().findChild<SlateCard*>();

@@ -24,22 +24,30 @@ MatchWork::MatchWork(Document& document, Planner& planner, QObject* parent)
   connect(&document_, &Document::opened, this, [this] {
     forget();
     job_.abandon();
+    stored_.reset();
     if (!watcher_.directories().isEmpty()) watcher_.removePaths(watcher_.directories());
     folder_.clear(), configurations_.clear(), words_.clear();
     shelf_ = std::make_shared<EvidenceShelf>();  // a bracket's pictures; an abandoned check ends with its own
     kept_ = true, again_ = false;
     emit changed();
-    emit clipWords(clipWordsOf(document_.project()));
+    emit clipWords(storedWords());
   });
   // Charts placed or a decode state known: what could not be checked can be now.
   connect(&document_, &Document::setupChanged, this, [this] {
+    stored_.reset();
     if (!facts_.empty()) check();
   });
-  for (auto signal : {&Document::linksChanged, &Document::logChanged})
-    connect(&document_, signal, this, [this] {
-      if (!facts_.empty()) rematch();
-    });
-  connect(&planner_, &Planner::planChanged, this, [this] { facts_.empty() ? emit changed() : rematch(); });
+  connect(&document_, &Document::linksChanged, this, [this] {
+    stored_.reset();
+    facts_.empty() ? emit clipWords(storedWords()) : rematch();
+  });
+  connect(&document_, &Document::logChanged, this, [this] {
+    if (!facts_.empty()) rematch();
+  });
+  connect(&planner_, &Planner::planChanged, this, [this] {
+    stored_.reset();
+    facts_.empty() ? emit changed() : rematch();
+  });
   connect(&job_, &Job::progress, this, [this](double, const QString& what) {
     words_ = what;
     emit changed();
@@ -304,9 +312,14 @@ void MatchWork::keep() {
   }
 }
 
+const ClipWords& MatchWork::storedWords() {
+  if (!stored_) stored_ = clipWordsOf(document_.project());
+  return *stored_;
+}
+
 // What the gate wants to know.
 void MatchWork::tell() {
-  ClipWords words = clipWordsOf(document_.project());
+  ClipWords words = storedWords();
   for (const auto& l : match_.links) {
     if (!l.take || l.superseded) continue;
     ClipWord w{facts_[l.clip].path.filename().string(), {}, false};

@@ -48,6 +48,7 @@ class MatchWork : public QObject {
   void forget();
   void noteKept(const Planned& planned);
   void check();
+  [[nodiscard]] const ClipWords& storedWords();
   void tell();
 
   Document& document_;
@@ -62,6 +63,7 @@ class MatchWork : public QObject {
   std::vector<Configuration> configurations_;
   std::vector<std::vector<CheckedTake>> checked_;
   std::shared_ptr<EvidenceShelf> shelf_ = std::make_shared<EvidenceShelf>();  // of the checks, one at a time
+  std::optional<ClipWords> stored_;  // by the project; nullopt: to be read anew
   QString words_;
   bool kept_ = true, again_ = false;
 };

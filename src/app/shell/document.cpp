@@ -160,9 +160,8 @@ void Document::setOverruled(const OverruledBySituation& overruled, const QString
   push({0, "", kSituationsKey, toJson(overruled), ""}, words);
 }
 
-void Document::appendLog(const std::string& slate, const std::string& kind, const nlohmann::json& value,
-                         const QString& words) {
-  undo_.push(new LogCommand(*this, {0, "", slate, kind, value}, words));
+void Document::appendLog(std::vector<LogEntry> entries, const QString& words) {
+  if (!entries.empty()) undo_.push(new LogCommand(*this, std::move(entries), words));
 }
 
 void Document::readLog() {

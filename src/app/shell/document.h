@@ -58,9 +58,9 @@ class Document : public QObject {
   // The recipe of the project's plan; an empty one where there is none yet.
   [[nodiscard]] const nlohmann::json& recipe() const { return recipe_; }
   [[nodiscard]] const nlohmann::json& checklist() const { return checklist_; }
-  // The log of the shoot. Every entry is committed at once; undoing one adds an entry that takes it back.
-  void appendLog(const std::string& slate, const std::string& kind, const nlohmann::json& value,
-                 const QString& words);
+  // The log of the shoot. What is logged together is committed at once and is one step; undoing it adds
+  // entries that take it back.
+  void appendLog(std::vector<LogEntry> entries, const QString& words);
   [[nodiscard]] const ShootLog& shootLog() const { return log_; }
   [[nodiscard]] const std::vector<LogEntry>& logEntries() const { return logEntries_; }
   // Clips as linked, with their checks by configuration. One undoable step.

@@ -19,23 +19,32 @@ class DecisionCommand : public QUndoCommand {
   Decision before_, after_;
 };
 
-// An entry of the log, and its taking back, which is an entry as well.
+// Entries of the log, and their taking back, which are entries as well.
 class LogCommand : public QUndoCommand {
  public:
-  LogCommand(Document& document, LogEntry entry, const QString& words)
-      : QUndoCommand(words), document_(document), entry_(std::move(entry)) {}
-  void undo() override { add({0, "", entry_.slate, "undo", {{"entry", id_}}}); }
-  void redo() override { id_ = add(entry_); }
+  LogCommand(Document& document, std::vector<LogEntry> entries, const QString& words)
+      : QUndoCommand(words), document_(document), entries_(std::move(entries)) {}
+  void undo() override {
+    std::vector<LogEntry> back;
+    for (size_t i = entries_.size(); i-- > 0;)
+      back.push_back({0, "", entries_[i].slate, "undo", {{"entry", ids_[i]}}});
+    (void)add(back);
+  }
+  void redo() override { ids_ = add(entries_); }
 
  private:
-  std::int64_t add(const LogEntry& entry) {
-    const std::int64_t id = document_.now_.project->appendLog(entry);
+  std::vector<std::int64_t> add(const std::vector<LogEntry>& entries) {
+    Project& project = *document_.now_.project;
+    std::vector<std::int64_t> ids;
+    project.atomically([&] {
+      for (const auto& e : entries) ids.push_back(project.appendLog(e));
+    });
     document_.readLog();
-    return id;
+    return ids;
   }
   Document& document_;
-  LogEntry entry_;
-  std::int64_t id_ = 0;
+  std::vector<LogEntry> entries_;
+  std::vector<std::int64_t> ids_;  // in the project, of the last redo
 };
 
 // The clips of all configurations, before and after, with what was checked of them. Configurations that came

@@ -71,8 +71,10 @@ PathBar::PathBar(const std::vector<Stage*>& stages, Document& document, QWidget*
     button->setFixedHeight(size::kBar + size::kGap);
     group_->addButton(button, static_cast<int>(i));
     row->addWidget(button, 1);
-    connect(stages_[i], &Stage::stateChanged, this, &PathBar::refreshStates);
+    connect(stages_[i], &Stage::stateChanged, &soon_, qOverload<>(&QTimer::start));
   }
+  soon_.setSingleShot(true);
+  connect(&soon_, &QTimer::timeout, this, &PathBar::refreshStates);
   connect(group_, &QButtonGroup::idClicked, this, &PathBar::chosen);
   row->addStretch();
   row->addSpacing(size::kGap);

@@ -6,6 +6,7 @@
 #include <QComboBox>
 #include <QMenu>
 #include <QPushButton>
+#include <QTimer>
 
 #include "shell/stage.h"
 
@@ -17,7 +18,7 @@ class PathBar : public QWidget {
   PathBar(const std::vector<Stage*>& stages, Document& document, QWidget* parent);
 
   void setCurrent(int index);
-  void refreshStates();
+  void refreshStates();  // at once; a stage's own word is taken up with the others of its turn
   [[nodiscard]] QMenu& menu() { return *menu_; }
   void openMenu();
   [[nodiscard]] QComboBox& picker() { return *picker_; }
@@ -30,6 +31,7 @@ class PathBar : public QWidget {
 
   std::vector<Stage*> stages_;
   Document& document_;
+  QTimer soon_;
   QButtonGroup* group_;
   QMenu* menu_;
   QPushButton* menuButton_;

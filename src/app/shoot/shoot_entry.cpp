@@ -63,7 +63,7 @@ bool ShootStage::keep(const QString& text) {
     case Entry::Reading:
     case Entry::Spot:
       if (text.isEmpty()) return false;
-      shooter_.reading(entryChoice_->currentText(), text, entry_ == Entry::Spot, shooter_.meter());
+      shooter_.readings({{entryChoice_->currentText(), text}}, entry_ == Entry::Spot, shooter_.meter());
       if (entryChoice_->currentIndex() + 1 >= entryChoice_->count()) return false;
       entryChoice_->setCurrentIndex(entryChoice_->currentIndex() + 1);
       return true;

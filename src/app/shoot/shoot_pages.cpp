@@ -116,6 +116,8 @@ void ShootStage::refreshSide() {
     if (!prompt->cautions.empty() || !prompt->sideEffects.empty())
       html += "<p>" + esc(cautionDeferral()) + "</p>";
   }
+  if (html == judgedHtml_) return;  // laying it out anew is the dearest part of a press
+  judgedHtml_ = html;
   judged_->setHtml(html);
 }
 

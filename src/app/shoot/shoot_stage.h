@@ -98,6 +98,7 @@ class ShootStage : public Stage {
   QComboBox* entryScale_;  // of a level
   QLineEdit* entryLine_;
   QTextBrowser* judged_;
+  QString judgedHtml_;  // as shown
   StandInPanel* standIns_;
   Inviting* inviting_;
   Entry entry_ = Entry::None;

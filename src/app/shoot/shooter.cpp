@@ -49,6 +49,7 @@ Gate Shooter::gate(const std::string& body) const {
 }
 
 void Shooter::setClipWords(ClipWords words) {
+  if (words == clips_) return;
   clips_ = std::move(words);
   emit changed();
 }
@@ -66,17 +67,26 @@ void Shooter::goTo(size_t take) {
 }
 
 void Shooter::append(const char* kind, const nlohmann::json& value, const QString& words) {
-  document_.appendLog(take()->slate, kind, value, words + ": " + QString::fromStdString(take()->slate));
+  document_.appendLog({{0, "", take()->slate, kind, value}},
+                      words + ": " + QString::fromStdString(take()->slate));
+}
+
+void Shooter::toNextOpen() {
+  if (const auto next = nextOpen(planned()->plan, log(), *current_)) current_ = next, attemptsMore_ = 0;
 }
 
 void Shooter::done(const QString& settings) {
   if (!take()) return;
   if (!settings.isEmpty())
     (void)actualTake(planned()->recipe, planned()->plan, *take(), settings.toStdString());
-  append("done",
-         {{"settings", settings.isEmpty() ? nlohmann::json() : nlohmann::json(settings.toStdString())}},
-         "shot");
-  if (const auto next = nextOpen(planned()->plan, log(), *current_)) goTo(*next);
+  {
+    const QSignalBlocker once(this);  // the entry and the way on are told as one
+    append("done",
+           {{"settings", settings.isEmpty() ? nlohmann::json() : nlohmann::json(settings.toStdString())}},
+           "shot");
+  }
+  toNextOpen();
+  emit changed();
 }
 
 void Shooter::redo(const QString& reason) {
@@ -85,7 +95,6 @@ void Shooter::redo(const QString& reason) {
     for (size_t i = 0; i < planned()->plan.takes.size(); ++i)
       if (planned()->plan.takes[i].slate == log().lastDone) current_ = i;
   append("redo", {{"reason", reason.toStdString()}}, "to be shot again");
-  emit changed();
 }
 
 void Shooter::adopt(const WayOut& way) {
@@ -100,7 +109,7 @@ void Shooter::stays(const QString& reason, const std::vector<std::string>& codes
 }
 
 void Shooter::who(const QString& name) {
-  document_.appendLog("", "who", {{"name", name.toStdString()}}, name + " writes the log");
+  document_.appendLog({{0, "", "", "who", {{"name", name.toStdString()}}}}, name + " writes the log");
 }
 
 QString Shooter::meter() const {
@@ -141,8 +150,12 @@ void Shooter::changeAttempt(int by) {
 
 void Shooter::skip(const QString& reason) {
   if (!take()) return;
-  append("skip", {{"reason", reason.toStdString()}}, "skipped");
-  if (const auto next = nextOpen(planned()->plan, log(), *current_)) goTo(*next);
+  {
+    const QSignalBlocker once(this);
+    append("skip", {{"reason", reason.toStdString()}}, "skipped");
+  }
+  toNextOpen();
+  emit changed();
 }
 
 void Shooter::note(const QString& text) {
@@ -163,15 +176,22 @@ void Shooter::evidence(bool holds, const QString& text) {
          "what was seen");
 }
 
-void Shooter::reading(const QString& position, const QString& text, bool spot, const QString& instrument) {
+void Shooter::readings(const std::vector<Read>& list, bool spot, const QString& instrument) {
   if (!take()) return;
-  const MeterReading r = readReading(text.toStdString());
-  append("reading",
-         {{"position", position.toStdString()},
-          {"text", text.toStdString()},
-          {"spot", spot},
-          {"instrument", instrument.toStdString()}},
-         position + " " + QString::fromStdString(r.understood));
+  std::vector<LogEntry> entries;
+  QStringList words;
+  for (const auto& [position, text] : list) {
+    words << position + " " + QString::fromStdString(readReading(text.toStdString()).understood);
+    entries.push_back({0,
+                       "",
+                       take()->slate,
+                       "reading",
+                       {{"position", position.toStdString()},
+                        {"text", text.toStdString()},
+                        {"spot", spot},
+                        {"instrument", instrument.toStdString()}}});
+  }
+  document_.appendLog(std::move(entries), words.join(", ") + ": " + QString::fromStdString(take()->slate));
 }
 
 void Shooter::level(const QString& position, double value, const std::string& scale) {
@@ -181,8 +201,9 @@ void Shooter::level(const QString& position, double value, const std::string& sc
 }
 
 void Shooter::instrument(const QString& name, double offsetStops) {
-  document_.appendLog("", "instrument", {{"name", name.toStdString()}, {"offset_stops", offsetStops}},
-                      "meter " + name);
+  document_.appendLog(
+      {{0, "", "", "instrument", {{"name", name.toStdString()}, {"offset_stops", offsetStops}}}},
+      "meter " + name);
 }
 
 }  // namespace edge::app

@@ -46,8 +46,11 @@ class Shooter : public QObject {
   void note(const QString& text);
   // "sharp to the corners | corner.jpg": what was seen at a guided check, and a file of it.
   void evidence(bool holds, const QString& text);
-  // Throws UsageError where the reading makes no sense; nothing is logged then.
-  void reading(const QString& position, const QString& text, bool spot, const QString& instrument);
+  struct Read {
+    QString position, text;
+  };
+  // Of one press, one step. Throws UsageError where a reading makes no sense; nothing is logged then.
+  void readings(const std::vector<Read>& list, bool spot, const QString& instrument);
   [[nodiscard]] QString meter() const;  // that readings are taken with
   void level(const QString& position, double value, const std::string& scale);
   void instrument(const QString& name, double offsetStops);
@@ -58,6 +61,7 @@ class Shooter : public QObject {
  private:
   void follow();
   void append(const char* kind, const nlohmann::json& value, const QString& words);
+  void toNextOpen();
 
   Document& document_;
   Planner& planner_;

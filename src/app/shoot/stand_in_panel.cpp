@@ -158,32 +158,38 @@ void StandInPanel::setByHand(const QString& text) {
 
 void StandInPanel::readSpot() {
   if (!shooter_.take() || !stand()) return;
-  QStringList read;
-  for (const auto& position :
-       positionsFor(shooter_.planned()->recipe, shooter_.planned()->plan, *shooter_.current())) {
-    const auto luminance = set_->spotCdM2(position);
-    if (!luminance) continue;
-    const QString text = QString("%1 cd/m2").arg(*luminance, 0, 'g', 4);
-    shooter_.reading(q(position), text, true, "simulated spot");
-    read << q(position) + " " + text;
-  }
-  words_->setText(read.isEmpty() ? QString("nothing to read here") : read.join(", "));
+  logRead(
+      [this](const std::string& position) -> QString {
+        const auto luminance = set_->spotCdM2(position);
+        return luminance ? QString("%1 cd/m2").arg(*luminance, 0, 'g', 4) : QString();
+      },
+      true, "simulated spot");
 }
 
 void StandInPanel::readMeter() {
   if (!shooter_.take() || !stand()) return;
-  QStringList read;
+  logRead(
+      [this](const std::string& position) -> QString {
+        const bool spot = position == "white" || position.rfind("face: ", 0) == 0;
+        const auto lux = spot ? std::nullopt : set_->incident(position);
+        return lux ? QString("%1 lux").arg(lux->value(), 0, 'g', 4) : QString();
+      },
+      false, "simulated meter");
+}
+
+// At every position of the take; what gives no text isn't read there.
+void StandInPanel::logRead(const std::function<QString(const std::string& position)>& read, bool spot,
+                           const QString& instrument) {
+  std::vector<Shooter::Read> list;
+  QStringList words;
   for (const auto& position :
-       positionsFor(shooter_.planned()->recipe, shooter_.planned()->plan, *shooter_.current())) {
-    const bool spot = position == "white" || position.rfind("face: ", 0) == 0;
-    if (spot) continue;
-    const auto lux = set_->incident(position);
-    if (!lux) continue;
-    const QString text = QString("%1 lux").arg(lux->value(), 0, 'g', 4);
-    shooter_.reading(q(position), text, false, "simulated meter");
-    read << q(position) + " " + text;
-  }
-  words_->setText(read.isEmpty() ? QString("nothing to read here") : read.join(", "));
+       positionsFor(shooter_.planned()->recipe, shooter_.planned()->plan, *shooter_.current()))
+    if (const QString text = read(position); !text.isEmpty()) {
+      list.push_back({q(position), text});
+      words << q(position) + " " + text;
+    }
+  shooter_.readings(list, spot, instrument);
+  words_->setText(words.isEmpty() ? QString("nothing to read here") : words.join(", "));
 }
 
 void StandInPanel::roll() {

@@ -5,6 +5,7 @@
 #include <QLabel>
 #include <QPushButton>
 #include <QWidget>
+#include <functional>
 
 #include "shell/job.h"
 #include "shoot/shooter.h"
@@ -36,6 +37,8 @@ class StandInPanel : public QWidget {
 
  private:
   void saySettings();
+  void logRead(const std::function<QString(const std::string& position)>& read, bool spot,
+               const QString& instrument);
   bool stand();  // makes the set when it is first needed
   Shooter& shooter_;
   std::shared_ptr<SimulatedSet> set_;

@@ -25,6 +25,8 @@ constexpr const char* kFormat = "edge-test-readings";
 constexpr int kVersion = 1;
 constexpr std::uintmax_t kMostBytes = 1u << 20;
 constexpr size_t kLongestName = 200;
+// "T11 1/48 ISO800 ND0.3" and any other reading are far shorter.
+constexpr size_t kLongestReading = 80;
 constexpr const char* kHowWritten =
     R"(write one of "stops", "lux", "fc", "cd_m2", or "t" with "iso" and "shutter" where the meter was set otherwise)";
 
@@ -290,10 +292,12 @@ std::vector<SceneReading> readingsFromText(const std::string& text,
     if (out.size() == kMostReadings)
       throw UsageError("too many lines", "", fmt::format("line {}", number),
                        fmt::format("at most {}", kMostReadings));
-    // The name goes as far as what follows can be read: names have spaces, and so have readings.
+    // The name goes as far as what follows can be read: names have spaces, and so have readings. Of a long
+    // line only the end can be one: tried at every gap, a pasted megabyte would hold the window for minutes.
+    const size_t first = line.size() - std::min(line.size(), kLongestReading);
     std::optional<SceneReading> found;
     std::string remedy = "write a name and a reading: window +4.5";
-    for (size_t gap = line.find_first_of(" \t,;:"); gap != std::string::npos && !found;
+    for (size_t gap = line.find_first_of(" \t,;:", first); gap != std::string::npos && !found;
          gap = line.find_first_of(" \t,;:", gap + 1)) {
       const std::string reading = trim(line.substr(gap + 1));
       if (reading.empty()) break;

@@ -12,11 +12,13 @@ namespace edge {
 // What the copied clip of a take says; by slate.
 struct ClipTrouble {
   std::string code, words;  // "exposure", "1.0 stop under what was planned"
+  bool operator==(const ClipTrouble&) const = default;
 };
 struct ClipWord {
   std::string clip;
   std::vector<ClipTrouble> troubles;  // empty and checked: sound
   bool checked = false;               // by the checks of Match
+  bool operator==(const ClipWord&) const = default;
 };
 using ClipWords = std::map<std::string, ClipWord>;
 
