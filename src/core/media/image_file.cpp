@@ -1,8 +1,8 @@
-// OpenEXR, TIFF, DPX and PNG through OpenImageIO, in native samples. Loaded on demand (libraries.cpp).
+// OpenEXR, TIFF and DPX through OpenImageIO, in native samples; PNG by its own library (png_file.cpp). Loaded
+// on demand (libraries.cpp).
 #include <OpenEXR/openexr.h>
 #include <OpenImageIO/imageio.h>
 #include <fmt/format.h>
-#include <zlib.h>
 
 #include <cstring>
 #include <fstream>
@@ -12,6 +12,7 @@
 #include "base/files.h"
 #include "media/formats.h"
 #include "media/libraries.h"
+#include "media/picture.h"
 
 namespace fs = std::filesystem;
 
@@ -108,56 +109,6 @@ void requireWholeDpx(const fs::path& file) {
                 "copy it again from the source");
 }
 
-// No coding of a picture packs it tighter; a header that promises more was damaged, or means to fill memory.
-constexpr std::uint64_t kTightest = 4096;
-
-void requirePlausible(const fs::path& file, std::uint64_t pixelBytes) {
-  if (pixelBytes / kTightest > fs::file_size(file))
-    throw Error("the file is too small for the picture it promises", file.string(),
-                fmt::format("{} bytes for {}", fs::file_size(file), pixelBytes),
-                "copy it again from the source");
-}
-
-// CRC-32 of so many bytes of the stream, after those of a chunk's type.
-std::uint32_t crcOf(const unsigned char* type, std::ifstream& in, std::uint64_t bytes) {
-  uLong crc = crc32(0, type, 4);
-  std::vector<unsigned char> block(1 << 16);
-  while (bytes > 0 && in) {
-    const auto n = static_cast<std::streamsize>(std::min<std::uint64_t>(bytes, block.size()));
-    in.read(reinterpret_cast<char*>(block.data()), n);
-    crc = crc32(crc, block.data(), static_cast<uInt>(in.gcount()));
-    bytes -= static_cast<std::uint64_t>(n);
-  }
-  return static_cast<std::uint32_t>(crc);
-}
-
-// The PNG library writes its complaints to standard error, which belongs to us: a cut or damaged file is
-// found out before it reads. ISO/IEC 15948, 5.3: chunks of length, type, data, CRC; the last one is IEND.
-void requireWholePng(const fs::path& file, bool withPixels) {
-  std::ifstream in(file, std::ios::binary);
-  const auto number = [](const unsigned char* b) {
-    return std::uint32_t(b[0]) << 24 | std::uint32_t(b[1]) << 16 | std::uint32_t(b[2]) << 8 | b[3];
-  };
-  const std::uint64_t size = fs::file_size(file);
-  for (std::uint64_t at = 8; at + 12 <= size;) {
-    unsigned char head[8] = {}, stated[4] = {};
-    in.seekg(static_cast<std::streamoff>(at));
-    in.read(reinterpret_cast<char*>(head), sizeof head);
-    const std::uint64_t length = number(head);
-    if (length > size - at - 12) break;
-    if (withPixels || std::memcmp(head + 4, "IDAT", 4) != 0) {
-      const std::uint32_t crc = crcOf(head + 4, in, length);
-      in.read(reinterpret_cast<char*>(stated), sizeof stated);
-      if (crc != number(stated))
-        throw Error("the picture is damaged: a checksum is wrong", file.string(), fmt::format("byte {}", at),
-                    "copy it again from the source");
-    }
-    if (std::memcmp(head + 4, "IEND", 4) == 0) return;
-    at += 12 + length;
-  }
-  throw Error("the file is truncated", file.string(), "no end chunk", "copy it again from the source");
-}
-
 // The first words are of the fault, later ones of what follows from it.
 void keepFirstWords(exr_const_context_t context, exr_result_t, const char* words) {
   void* said = nullptr;
@@ -182,56 +133,40 @@ void requirePlausibleExr(const fs::path& file) {
         file.string(), "header", "copy it again from the source");
 }
 
-[[noreturn]] void refuse(const fs::path& file, const std::string& what) {
-  throw Error(what, file.string(), "",
-              "give pictures of 1, 3 or 4 channels in 8 to 16 bit integer, half or float");
-}
-
 PixelFormat formatOf(const fs::path& file, const OIIO::ImageSpec& spec) {
-  requireSaneSize(file, spec.width, spec.height);
-  if (spec.nchannels != 1 && spec.nchannels != 3 && spec.nchannels != 4)
-    refuse(file, fmt::format("{} channels", spec.nchannels));
-  PixelFormat f;
-  f.width = spec.width, f.height = spec.height;
-  f.layout = spec.nchannels == 1 ? Layout::Grey : Layout::Rgb;
-  f.bitDepth = spec.get_int_attribute("oiio:BitsPerSample", static_cast<int>(spec.format.size() * 8));
+  const int bits = spec.get_int_attribute("oiio:BitsPerSample", static_cast<int>(spec.format.size() * 8));
+  const auto as = [&](SampleType sample) {
+    return pictureFormat(file, spec.width, spec.height, spec.nchannels, sample, bits);
+  };
   switch (spec.format.basetype) {
     case OIIO::TypeDesc::UINT8:
-      f.sample = SampleType::U8;
-      break;
+      return as(SampleType::U8);
     case OIIO::TypeDesc::UINT16:
-      f.sample = SampleType::U16;
-      break;
+      return as(SampleType::U16);
     case OIIO::TypeDesc::HALF:
-      f.sample = SampleType::F16;
-      break;
+      return as(SampleType::F16);
     case OIIO::TypeDesc::FLOAT:
-      f.sample = SampleType::F32;
-      break;
+      return as(SampleType::F32);
     default:
-      refuse(file, std::string("samples of type ") + spec.format.c_str());
+      requireSaneSize(file, spec.width, spec.height);
+      throw Error(std::string("samples of type ") + spec.format.c_str(), file.string(), "",
+                  "give pictures in 8 to 16 bit integer, half or float");
   }
-  if (f.isFloat()) f.bitDepth = static_cast<int>(spec.format.size() * 8);
-  if (f.sample == SampleType::U8) f.bitDepth = 8;
-  // The library expands odd depths to 16 bit.
-  f.scaledTo16 = f.sample == SampleType::U16 && f.bitDepth < 16;
-  return f;
 }
 
 std::map<std::string, std::string> metadataOf(const OIIO::ImageSpec& spec) {
   std::map<std::string, std::string> m;
   for (const auto& a : spec.extra_attribs)
-    if (a.name().string().rfind("oiio:", 0) != 0 && m.size() < 200)
-      m[a.name().string()] = a.get_string().substr(0, 400);
+    if (a.name().string().rfind("oiio:", 0) != 0) addMetadata(m, a.name().string(), a.get_string());
   return m;
 }
 
 DecodedStill decodePicture(const fs::path& file, bool headerOnly) {
   requireReadable(file);
   requireHonestName(file);
+  if (lowerExtension(file) == ".png") return readPng(file, headerOnly);
   if (lowerExtension(file) == ".dpx") requireWholeDpx(file);
   if (lowerExtension(file) == ".exr") requirePlausibleExr(file);
-  if (lowerExtension(file) == ".png") requireWholePng(file, !headerOnly);
   OIIO::ImageSpec request;
   request["dpx:RawData"] = 1;
   request["oiio:RawColor"] = 1;
@@ -248,7 +183,7 @@ DecodedStill decodePicture(const fs::path& file, bool headerOnly) {
     still.metadata = metadataOf(spec);
     return still;
   }
-  const size_t pixelBytes = spec.format.size() * spec.nchannels, rowBytes = pixelBytes * spec.width;
+  const size_t rowBytes = spec.format.size() * spec.nchannels * spec.width;
   requirePlausible(file, rowBytes * static_cast<std::uint64_t>(spec.height));
   auto samples = std::make_shared<std::vector<std::byte>>(rowBytes * spec.height);
   const bool good = input->read_image(0, 0, 0, spec.nchannels, spec.format, samples->data());
@@ -256,11 +191,7 @@ DecodedStill decodePicture(const fs::path& file, bool headerOnly) {
   if (!good || !complaint.empty())  // a truncated TIFF "succeeds" and complains only here
     throw Error("the picture is damaged or truncated" + (complaint.empty() ? "" : ": " + complaint),
                 file.string(), "pixels", "copy it again from the source");
-  for (int c = 0; c < std::min(spec.nchannels, 3); ++c)
-    still.frame.channels.push_back({samples->data() + c * spec.format.size(),
-                                    static_cast<std::ptrdiff_t>(rowBytes), static_cast<int>(pixelBytes),
-                                    spec.width, spec.height});
-  still.frame.owner = std::move(samples);
+  still.frame = interleaved(std::move(samples), still.format, spec.nchannels);
   return still;
 }
 
