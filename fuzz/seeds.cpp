@@ -73,6 +73,21 @@ void addPictures(Corpus& corpus, const fs::path& work) {
   }
 }
 
+// As the target "png-made" puts them together: IHDR of a picture of 5 by 5, then chunks.
+void addMadePngs(Corpus& corpus) {
+  const auto chunk = [](int kind, const std::string& bytes) {
+    return std::string{static_cast<char>(kind), static_cast<char>(bytes.size()),
+                       static_cast<char>(bytes.size() >> 8)} +
+           bytes;
+  };
+  const std::string sides("\0\0\0\5\0\0\0\5", 8), text = chunk(3, std::string("Note\0words", 10));
+  corpus.add("png-made", sides + std::string("\10\2\0\0\0", 5) + text + chunk(0, std::string(5 * 16, '\1')));
+  corpus.add("png-made", sides + std::string("\20\6\0\0\1", 5) + chunk(0, std::string(240, '\0')));
+  corpus.add("png-made", sides + std::string("\4\3\0\0\0", 5) + chunk(1, std::string(48, 'p')) +
+                             chunk(2, "t") + chunk(0, std::string(5 * 4, '\0')));
+  corpus.add("png-made", sides + std::string("\1\0\0\0\0", 5) + chunk(0, std::string(5 * 2, '\0')));
+}
+
 void addFootage(Corpus& corpus, const fs::path& work) {
   std::mt19937_64 random(2);
   std::vector<std::uint16_t> codes(kWidth * kHeight), chroma(kWidth / 2 * kHeight, 512);
@@ -195,6 +210,7 @@ int main(int argc, char** argv) {
   const edge::test::TempFolder work;
   Corpus corpus(argv[1]);
   addPictures(corpus, work.path());
+  addMadePngs(corpus);
   addFootage(corpus, work.path());
   addLooks(corpus, work.path());
   addSlate(corpus);

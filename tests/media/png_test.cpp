@@ -2,6 +2,7 @@
 // library, against what was written; and files whose checksums are right and whose contents are not.
 #include <gtest/gtest.h>
 #include <png.h>
+#include <sys/resource.h>
 
 #include "base/error.h"
 #include "media/readers.h"
@@ -190,6 +191,38 @@ TEST(PngFaults, AreToldInOneLineOfOurs) {
     }
     EXPECT_EQ(testing::internal::GetCapturedStderr(), "") << f.bytes;
   }
+}
+
+long peakMegabytes() {
+  rusage used{};
+  getrusage(RUSAGE_SELF, &used);
+  return used.ru_maxrss / 1024;
+}
+
+// Each unpacks to just under what the library itself lets pass, and it keeps a thousand.
+TEST(PngFaults, TextsThatUnpackToAGigabyteTakeLittle) {
+  const test::TempFolder folder;
+  const fs::path file = folder.path() / "a.png";
+  {
+    Writer png(file);
+    png_set_IHDR(png, png.info(), 1, 1, 8, PNG_COLOR_TYPE_GRAY, 0, 0, 0);
+    std::string key = "Note", words(7'900'000, 'a');
+    png_text text = {};
+    text.compression = PNG_TEXT_COMPRESSION_zTXt, text.key = key.data(), text.text = words.data();
+    for (int i = 0; i < 130; ++i) {
+      png_set_text(png, png.info(), &text, 1);
+      png_write_info(png, png.info());  // it lets go of what it wrote
+      png_free_data(png, png.info(), PNG_FREE_TEXT, -1);
+    }
+    png_byte grey = 7;
+    png_write_row(png, &grey);
+    png_write_end(png, nullptr);
+  }
+  ASSERT_LT(fs::file_size(file), 2'000'000u);
+  const long before = peakMegabytes();
+  const DecodedStill still = readImage(file, false);
+  EXPECT_EQ(sampleAt(still, 0, 0, 0), 7) << "what is too much beside it costs no picture";
+  EXPECT_LT(peakMegabytes() - before, 500);
 }
 
 }  // namespace

@@ -191,7 +191,8 @@ void Shooter::readings(const std::vector<Read>& list, bool spot, const QString& 
                         {"spot", spot},
                         {"instrument", instrument.toStdString()}}});
   }
-  document_.appendLog(std::move(entries), words.join(", ") + ": " + QString::fromStdString(take()->slate));
+  const QString said = words.size() == 1 ? words[0] : QString("%1 readings").arg(words.size());
+  document_.appendLog(std::move(entries), said + ": " + QString::fromStdString(take()->slate));
 }
 
 void Shooter::level(const QString& position, double value, const std::string& scale) {

@@ -17,6 +17,9 @@ namespace fs = std::filesystem;
 namespace edge {
 namespace {
 
+constexpr png_alloc_size_t kMostOfAChunk = 4u << 20;
+constexpr png_uint_32 kMostChunksKept = 50;
+
 // It is left by longjmp: what a step uses stands outside of it, and nothing in it has a destructor.
 template <class Step>
 bool held(png_structp png, const Step& step) {
@@ -45,6 +48,8 @@ class Reading {
       png_init_io(png_, in_);
       png_set_crc_action(png_, PNG_CRC_ERROR_QUIT, PNG_CRC_ERROR_QUIT);
       png_set_user_limits(png_, PNG_UINT_31_MAX, PNG_UINT_31_MAX);  // ours are told by name
+      // A text of a few thousand bytes unpacks to megabytes, and there may be any number of them.
+      png_set_chunk_malloc_max(png_, kMostOfAChunk), png_set_chunk_cache_max(png_, kMostChunksKept);
       png_read_info(png_, info_);
     });
   }
