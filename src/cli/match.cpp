@@ -52,11 +52,9 @@ nlohmann::json run(const Args& args, const Progress& progress) {
       j["warnings"].push_back(
           {{"code", "link"}, {"message", l.trouble}, {"clip", facts[l.clip].path.generic_string()}});
   if (args.keep) {
-    storeConfigurations(*project, configurations);
-    for (size_t i = 0; i < configurations.size(); ++i)
-      if (!checked[i].empty())
-        project->storeResult(configurations[i].id, kChecksResult,
-                             checksInputHash(*project, configurations[i]), toJson(checked[i]));
+    std::vector<nlohmann::json> stored;
+    for (const auto& c : checked) stored.push_back(c.empty() ? nlohmann::json() : toJson(c));
+    storeLinks(*project, configurations, stored);
   }
   if (!args.manifest.empty()) {
     std::vector<fs::path> clips;

@@ -69,13 +69,7 @@ class LinksCommand : public QUndoCommand {
     document_.relink();
   }
   void redo() override {
-    Project& project = *document_.now_.project;
-    project.atomically([&] {
-      storeConfigurations(project, after_);
-      for (size_t i = 0; i < after_.size() && i < checks_.size(); ++i)
-        if (!checks_[i].is_null())
-          project.storeResult(after_[i].id, kChecksResult, checksInputHash(project, after_[i]), checks_[i]);
-    });
+    storeLinks(*document_.now_.project, after_, checks_);
     document_.relink();
   }
 

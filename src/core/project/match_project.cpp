@@ -201,6 +201,18 @@ void storeConfigurations(Project& project, std::vector<Configuration>& configura
   configurations = std::move(stored);
 }
 
+void storeLinks(Project& project, std::vector<Configuration>& configurations,
+                const std::vector<json>& checks) {
+  auto stored = configurations;
+  project.atomically([&] {
+    storeConfigurations(project, stored);
+    for (size_t i = 0; i < stored.size() && i < checks.size(); ++i)
+      if (!checks[i].is_null())
+        project.storeResult(stored[i].id, kChecksResult, checksInputHash(project, stored[i]), checks[i]);
+  });
+  configurations = std::move(stored);
+}
+
 void noteExposures(const Plan& plan, const Match& match, const fs::path& folder,
                    const std::vector<CheckedTake>& checked, std::vector<ClipFacts>& facts) {
   std::unordered_map<std::string, std::vector<const ClipLink*>> bySlate;

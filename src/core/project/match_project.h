@@ -39,6 +39,9 @@ inline constexpr const char* kByHandKey = "links";  // decision of the project: 
 [[nodiscard]] bool linksStand(const Project& project, const std::vector<Configuration>& linked);
 // Stores them. Ids are given here.
 void storeConfigurations(Project& project, std::vector<Configuration>& configurations);
+// With what was checked of each, as JSON (null: nothing): all of it or none.
+void storeLinks(Project& project, std::vector<Configuration>& configurations,
+                const std::vector<nlohmann::json>& checks);
 
 // What the project keeps joins what was read, as one list: a clip that stands there under this path, or with
 // this content in another place, is noted as kept; the others are added as their records say.
