@@ -159,5 +159,47 @@ TEST(LookFiles, ATableOfManyMegabytesIsRefusedBeforeItIsParsed) {
   }
 }
 
+// A look exported anew under its old name while the application runs. The library keeps what it has read by
+// its path: the old one was measured through, and stored as the new one's.
+TEST(LookFiles, ATableWrittenAnewUnderItsNameIsReadAnew) {
+  const test::TempFolder folder;
+  const auto at = [&](const char* name) { return makeCurve((folder / name).string()).curve->toLinear(0.5); };
+  const auto clf = [](const char* middle) {
+    return fmt::format(
+        R"(<?xml version="1.0"?><ProcessList id="a" compCLFversion="3"><LUT1D inBitDepth="32f" outBitDepth="32f">)"
+        R"(<Array dim="3 1">0 {} 1</Array></LUT1D></ProcessList>)",
+        middle);
+  };
+  test::writeText(folder / "a.clf", clf("0.25"));
+  test::writeText(folder / "b.clf", clf("0.40"));
+  EXPECT_NEAR(at("a.clf"), 0.25, 1e-6);
+  EXPECT_NEAR(at("b.clf"), 0.40, 1e-6);
+  test::writeText(folder / "a.clf", clf("0.75"));  // as many bytes, perhaps within one tick of the clock
+  EXPECT_NEAR(at("a.clf"), 0.75, 1e-6);
+  EXPECT_NEAR(at("b.clf"), 0.40, 1e-6);
+}
+
+// The library tells at length which formats it tried: cut to a line, what is wrong was cut out of it.
+TEST(LookFiles, WhatIsWrongWithATableIsSaidFirst) {
+  const test::TempFolder folder;
+  const std::string head = "<?xml version=\"1.0\"?><ProcessList id=\"a\" compCLFversion=\"3\">",
+                    lut = "<LUT1D inBitDepth=\"32f\" outBitDepth=\"32f\">";
+  const std::pair<std::string, std::string> faults[] = {
+      {head + lut + "<Array dim=\"2000000000 3\">0 1</Array></LUT1D></ProcessList>", "Length '2000000000'"},
+      {head + lut + "<Array dim=\"2 1\">0 0.5 1</Array></LUT1D></ProcessList>", "found 3"},
+      {head + "<Nonsense", "parsing error"}};
+  for (const auto& [text, reason] : faults) {
+    test::writeText(folder / "a.clf", text);
+    try {
+      (void)makeCurve((folder / "a.clf").string());
+      ADD_FAILURE() << "read: " << text;
+    } catch (const Error& e) {
+      const std::string said = e.what();
+      EXPECT_NE(said.find(reason), std::string::npos) << said;
+      EXPECT_EQ(said.find("All formats"), std::string::npos) << said;
+    }
+  }
+}
+
 }  // namespace
 }  // namespace edge

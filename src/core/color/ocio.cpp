@@ -3,10 +3,15 @@
 #include <OpenColorIO/OpenColorIO.h>
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
+#include <map>
+#include <mutex>
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/hash.h"
+#include "base/numbers.h"
 
 namespace OCIO = OCIO_NAMESPACE;
 
@@ -16,21 +21,44 @@ namespace {
 // A cube of 90 steps as text; the library takes long over what is larger.
 constexpr std::uintmax_t kMostTableBytes = 24u << 20;
 
+// The library tells at length what it tried before it comes to what is wrong.
+std::string reasonIn(const std::string& words) {
+  size_t reason = 0;
+  for (const std::string before : {"failed with: ", "Error is: ", "gave the error:"})
+    if (const auto at = words.rfind(before); at != std::string::npos)
+      reason = std::max(reason, at + before.size());
+  return trim(words.substr(reason));
+}
+
+// The library keeps every file it has read, by its path, for as long as the process lives: a table written
+// anew under the same name would be taken for the old one.
+void forgetWhatChanged(const std::filesystem::path& absolute) {
+  static std::mutex mutex;
+  static std::map<std::filesystem::path, std::string> contents;
+  const std::lock_guard lock(mutex);
+  std::string& known = contents[absolute];
+  std::string now = hashFile(absolute);
+  if (!known.empty() && known != now) OCIO::ClearAllCaches();
+  known = std::move(now);
+}
+
 OCIO::ConstCPUProcessorRcPtr open(const std::filesystem::path& file) {
   requireReadable(file);
   if (const auto bytes = std::filesystem::file_size(file); bytes > kMostTableBytes)
     throw Error(
         "the table is too large", file.string(), fmt::format("{} MB", bytes >> 20),
         fmt::format("tables of up to {} MB are read: export it with fewer steps", kMostTableBytes >> 20));
+  const auto absolute = std::filesystem::absolute(file);
+  forgetWhatChanged(absolute);
   try {
     const auto config = OCIO::Config::CreateRaw();
     const auto transform = OCIO::FileTransform::Create();
-    transform->setSrc(std::filesystem::absolute(file).c_str());
+    transform->setSrc(absolute.c_str());
     transform->setInterpolation(OCIO::INTERP_BEST);
     transform->setCCCId("0");  // of a file of several CDLs the first
     return config->getProcessor(transform)->getOptimizedCPUProcessor(OCIO::OPTIMIZATION_LOSSLESS);
   } catch (const OCIO::Exception& e) {
-    throw Error(std::string("the transform can't be read: ") + e.what(), file.string(), "",
+    throw Error("the transform can't be read: " + reasonIn(e.what()), file.string(), "",
                 "check that the file is complete and of the kind its name says");
   }
 }
