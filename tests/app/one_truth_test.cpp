@@ -144,5 +144,30 @@ TEST(Planning, KnowsWhatStandsAndNotWhatWasTakenBack) {
   EXPECT_TRUE(planner.planned()->known == knowledgeOf(d.findings()));
 }
 
+// Links that go while no card is looked at: the gate spoke of clips as if they were still there.
+TEST(OneTruth, TheGateKnowsThatClipsAreLinkedNoMore) {
+  const auto w = openWindow(freshCopyOfMeasured("one-truth-gate"));
+  waitForPlan(*w);
+  const Shooter& shooter = static_cast<ShootStage*>(w->stage("Shoot"))->shooter();
+  const auto without = [&] {
+    const auto items = shooter.gate("").items;
+    return std::count_if(items.begin(), items.end(),
+                         [](const GateItem& i) { return i.kind == GateKind::NoClip; });
+  };
+  auto list = w->document().project().configurations();
+  std::vector<LogEntry> shot;
+  for (const auto& c : list)
+    for (const auto& r : c.clips)
+      if (!r.slate.empty()) shot.push_back({0, "", r.slate, "done", {{"settings", nullptr}}});
+  ASSERT_FALSE(shot.empty());
+  list.front().clips.clear();  // not of all: where nothing is copied yet, nothing is missed
+  w->document().appendLog(shot, "shot");
+  const auto before = without();
+  w->document().setLinks(list, {});
+  EXPECT_GT(without(), before);
+  w->document().undoStack().undo();
+  EXPECT_EQ(without(), before);
+}
+
 }  // namespace
 }  // namespace edge::app

@@ -119,7 +119,12 @@ TEST_P(Png, IsReadAsItWasWritten) {
   const fs::path file = folder_.path() / "a.png";
   write(file, k);
   if (k.colour == PNG_COLOR_TYPE_GRAY_ALPHA || (k.colour == PNG_COLOR_TYPE_GRAY && k.transparent)) {
-    EXPECT_THROW((void)readImage(file, false), Error) << "grey with alpha is none of ours";
+    try {
+      (void)readImage(file, false);
+      ADD_FAILURE() << "grey with alpha is none of ours";
+    } catch (const Error& e) {
+      EXPECT_EQ(e.problem(), "2 channels");
+    }
     return;
   }
   const DecodedStill still = readImage(file, false), header = readImage(file, true);
