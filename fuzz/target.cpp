@@ -6,11 +6,9 @@
 #include <cstdio>
 #include <cstdlib>
 #include <filesystem>
-#include <mutex>
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
-#include "media/readers.h"
 
 namespace edge::fuzz {
 namespace {
@@ -64,19 +62,7 @@ void promise(bool holds, const char* words) {
   std::abort();
 }
 
-const std::vector<Target>& targets() {
-  static const std::vector<Target> all = [] {
-    std::vector<Target> list = textTargets();
-    for (const auto& more : {rowTargets(), mediaTargets()}) list.insert(list.end(), more.begin(), more.end());
-    return list;
-  }();
-  return all;
-}
-
 void runOnce(const Target& target, std::string_view bytes) {
-  // A module that can't be loaded is an Error with a remedy, too: every clip would pass unread.
-  static std::once_flag loaded;
-  std::call_once(loaded, loadReaders);
   std::string file;
   if (!target.extensions.empty()) {
     size_t chosen = 0;

@@ -65,15 +65,15 @@ void shootSet(MainWindow& w, const QDir& out, const std::filesystem::path& demo)
   w.showStage("Shoot");
   auto* stage = static_cast<ShootStage*>(w.stage("Shoot"));
   Shooter& shooter = stage->shooter();
+  const auto lux = [&](double times) {
+    return QString("%1 lux").arg(shooter.take()->settings.light.value() * times);
+  };
   for (int i = 0; i < 17; ++i) {
     if (i == 8) shooter.skip("chart fell over");
-    shooter.reading("key", QString("%1 lux").arg(shooter.take()->settings.light.value()), false, "meter");
+    shooter.readings({{"key", lux(1)}}, false, "meter");
     shooter.done("");
   }
-  shooter.reading("key", QString("%1 lux").arg(shooter.take()->settings.light.value() * 1.32), false,
-                  "meter");
-  shooter.reading("fill", QString("%1 lux").arg(shooter.take()->settings.light.value() * 0.5), false,
-                  "meter");
+  shooter.readings({{"key", lux(1.32)}, {"fill", lux(0.5)}}, false, "meter");
   shoot(w, out.filePath("shoot.png"));
   w.setThemeKind(ThemeKind::Night);
   stage->showPage(ShootStage::GatePage);

@@ -118,6 +118,25 @@ TEST(Shell, TheLastOfThoseThatAreOpenedStandsAndTheWindowTurnsOn) {
       << "one that was still being read doesn't take the place of a newer one";
 }
 
+TEST(Shell, WhatIsDecidedWhileItsOwnFileIsReadAnewStands) {
+  const fs::path file = freshCopyOfMeasured("app-reopened");
+  MainWindow w;
+  w.show();
+  openIn(w, file);
+  w.openProject(file);
+  // At each turn of the reading one decision more, so that some fall between its beginning and its end.
+  double claim = 10, longest = 0;
+  for (int turns = 0; w.opening().running(); ++turns) {
+    if (turns < 40) w.document().setClaim(claim += 0.1);
+    const double before = workOfThisThread();
+    QApplication::processEvents(QEventLoop::AllEvents, 10);
+    longest = std::max(longest, workOfThisThread() - before);
+  }
+  EXPECT_EQ(w.document().current()->claimStops, claim);
+  EXPECT_EQ(w.document().undoStack().count(), 0) << "it was read anew";
+  EXPECT_LT(longest, 200) << "ms of this thread: it is read beside it";
+}
+
 TEST(Shell, WhatIsOpenedAgainAndAgainStandsOnce) {
   auto w = openWindow(measuredProject());
   const auto count = [&](const auto& open, const auto& these) {

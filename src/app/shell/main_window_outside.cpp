@@ -2,6 +2,7 @@
 #include <QBoxLayout>
 #include <QLabel>
 #include <QPushButton>
+#include <optional>
 #include <set>
 
 #include "base/error.h"
@@ -119,16 +120,21 @@ void MainWindow::openProject(const std::filesystem::path& file, std::function<vo
 
 void MainWindow::openAllowed(const std::filesystem::path& file, const std::function<void()>& then) {
   const auto whole = std::filesystem::absolute(file).lexically_normal();
-  try {
-    // What is decided while its own file is read would be missing in what was read.
-    if (document_.isOpen() && document_.project().file() == whole) return take(Document::read(whole), then);
-  } catch (const Error& e) {
-    return openingFailed(q(e.problem()), q(e.subject()), q(e.remedy()));
-  }
-  opening_.start("opening", [this, whole, then](const Progress&, const Job::Deliver& deliver) {
+  const auto writes = [this, whole] {
+    const bool own = document_.isOpen() && document_.project().file() == whole;
+    return own ? std::optional(document_.project().writes()) : std::nullopt;
+  };
+  const auto before = writes();
+  if (before) job_.cancel();  // results that arrive meanwhile would have it read again and again
+  const auto read = [=, this](const Progress&, const Job::Deliver& deliver) {
     const auto opened = std::make_shared<Document::Opened>(Document::read(whole));
-    deliver([this, opened, then] { take(std::move(*opened), then); });
-  });
+    deliver([=, this] {
+      // What was decided while its own file was read is missing in what was read.
+      if (writes() != before) return openAllowed(whole, then);
+      take(std::move(*opened), then);
+    });
+  };
+  opening_.start("opening", read);
 }
 
 void MainWindow::openingFailed(const QString& problem, const QString& where, const QString& remedy) {

@@ -9,6 +9,8 @@
 #include "shoot/actual.h"
 #include "shoot/judge.h"
 #include "theme/text.h"
+#include "theme/tokens.h"
+#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -32,7 +34,8 @@ StandInPanel::StandInPanel(Shooter& shooter, QWidget* parent) : QWidget(parent),
   row->setContentsMargins(0, 0, 0, 0);
   auto* title = new QLabel("Simulated set", this);
   title->setObjectName("title");
-  words_ = new QLabel(this);
+  words_ = new WrappedLabel(this);
+  words_->setMinimumHeight(size::kBar);  // two lines: nothing moves with what was read
   words_->setObjectName("quiet");
   words_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   mistake_ = new QComboBox(this);
@@ -161,7 +164,7 @@ void StandInPanel::readSpot() {
   logRead(
       [this](const std::string& position) -> QString {
         const auto luminance = set_->spotCdM2(position);
-        return luminance ? QString("%1 cd/m2").arg(*luminance, 0, 'g', 4) : QString();
+        return luminance ? QString("%1 cd/m\u00b2").arg(*luminance, 0, 'g', 4) : QString();
       },
       true, "simulated spot");
 }

@@ -141,12 +141,13 @@ void modelCoded(ResponsePoints& p, const Solution& s) {
 Solution solve(const WedgeMeasure& w, const ChannelQuestion& q, ResponsePoints p, const Solution* base) {
   Solution s;
   s.response = fitResponse(p, q.black ? std::optional(q.black->mean) : std::nullopt);
-  s.model = fitNoiseModel(p, s.response);
-  s.clamped = base ? base->clamped : isClamped(w, q, p, s);
-  if (base)
-    p.trust = base->trust;
-  else
+  if (base) {
+    s.clamped = base->clamped, p.trust = base->trust;
+  } else {
+    s.model = fitNoiseModel(p, s.response);
+    s.clamped = isClamped(w, q, p, s);
     judgeNoise(w, q.channel, s.response, s.clamped, p);
+  }
   s.trust = p.trust;
   if (q.beforeCoding) undoCoding(p);
   s.model = fitNoiseModel(p, s.response);

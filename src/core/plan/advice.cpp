@@ -59,8 +59,8 @@ std::vector<std::string> sideEffectsOf(const Recipe& recipe, const Plan& plan, c
     out.push_back("Light: colour and ratio can shift as lamps are dimmed; check the grey card's colour.");
     for (const auto& r : fixedLampRise(recipe, s, t))
       if (std::abs(r.stops) > 0.05)
-        out.push_back(fmt::format("{} stands at {:+.1f} stops against the subject compared with the base.",
-                                  r.lamp, r.stops));
+        out.push_back(fmt::format("{} stands at {} stops against the subject compared with the base.", r.lamp,
+                                  formatSigned(r.stops, 1)));
   }
   if (changes(t, Control::Distance))
     out.push_back(

@@ -72,6 +72,10 @@ Project::Project(fs::path file, std::unique_ptr<Store> store)
     : file_(std::move(file)), store_(std::move(store)) {}
 Project::~Project() = default;
 
+std::int64_t Project::writes() const {
+  return store_->db.getTotalChanges();
+}
+
 std::string Project::title() const try {
   SQLite::Statement q(store_->db, "SELECT value FROM meta WHERE key='title'");
   return q.executeStep() ? q.getColumn(0).getString() : file_.stem().string();

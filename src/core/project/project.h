@@ -86,6 +86,8 @@ class Project {
   [[nodiscard]] const std::filesystem::path& file() const { return file_; }
   [[nodiscard]] std::filesystem::path folder() const { return file_.parent_path(); }
   [[nodiscard]] bool isReadOnly() const { return readOnly_; }  // what is stored now is lost when it is closed
+  // Rows written through this object since it was opened.
+  [[nodiscard]] std::int64_t writes() const;
   [[nodiscard]] std::string title() const;
   [[nodiscard]] std::string id() const;  // 6 hexadecimal digits, on every slate
 
