@@ -15,6 +15,7 @@
 #include "match/slate_reader.h"
 #include "media/clip.h"
 #include "media/formats.h"
+#include "media/jpeg_scan.h"
 #include "media/readers.h"
 #include "media/slice_sums.h"
 #include "project/project.h"
@@ -155,6 +156,7 @@ std::vector<Target> mediaTargets() {
           {"png", Kind::Media, {".png"}, readsStill},
           {"png-made", Kind::Media, {".png"}, readsMadePng},
           {"dng", Kind::Media, {".dng"}, readsStill},
+          {"jpeg-scan", Kind::Media, {}, [](auto bytes, const auto&) { (void)faultOfLosslessJpeg(bytes); }},
           {"movie", Kind::Media, {".mkv", ".mov"}, readsMovie},
           {"packets", Kind::Media, {}, readsPackets},
           {"look", Kind::Media, {".cube", ".clf", ".spi1d", ".cdl", ".csp"}, readsLook},

@@ -197,6 +197,17 @@ std::vector<Fault> mediaFaults() {
        },
        1,
        {"a.png", "checksum", "copy it again"}},
+      {"a lost block of a compressed DNG",
+       [](auto& f) {
+         const fs::path top = fs::path(EDGE_REFERENCE).parent_path().parent_path();
+         std::string bytes = readText(top / "fuzz/corpus/dng/compressed");
+         bytes.replace(bytes.size() - 3000, 512, 512, '\0');
+         writeText(f / "a.dng", bytes);
+         writeText(f / "chart.json", goodChart().dump());
+         return "range " + quoted(f / "a.dng") + " --curve linear --chart " + quoted(f / "chart.json");
+       },
+       1,
+       {"a.dng", "pixels are damaged", "copy it again"}},
       {"not a number in a picture",
        [](auto& f) {
          writeText(f / "chart.json", goodChart().dump());

@@ -7,6 +7,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "media/dng_streams.h"
 #include "media/readers.h"
 
 namespace fs = std::filesystem;
@@ -74,7 +75,7 @@ PixelFormat formatOf(LibRaw& raw, const fs::path& file) {
 
 DecodedStill readDng(const fs::path& file, bool headerOnly) {
   requireReadable(file);
-  const auto raw = std::make_shared<LibRaw>();
+  const auto raw = std::make_shared<LibRaw>(LIBRAW_OPIONS_NO_DATAERR_CALLBACK);  // it says so on stderr
   require(raw->open_file(file.c_str()), file, "header");
   DecodedStill still;
   still.format = formatOf(*raw, file);
@@ -85,7 +86,13 @@ DecodedStill readDng(const fs::path& file, bool headerOnly) {
                     {"Software", id.software},
                     {"ISO", fmt::format("{:g}", raw->imgdata.other.iso_speed)}};
   if (headerOnly) return still;
+  requireWholeStreams(file);
+  const int before = raw->error_count();
   require(raw->unpack(), file, "pixels");
+  // Codes that mean nothing, and an end before the last row, are filled up with anything and called success.
+  if (raw->error_count() != before)
+    throw Error("the raw frame's pixels are damaged", file.string(), "pixels",
+                "copy it again from the source");
   const auto& data = raw->imgdata.rawdata;
   if (!data.raw_image) refuse(file, "the frame is not a mosaic", "convert it to OpenEXR");
   const auto& sizes = raw->imgdata.sizes;

@@ -5,13 +5,13 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "media/dng_streams.h"
 #include "media/writers.h"
 
 namespace edge {
 namespace {
 
-constexpr std::uint16_t kPhotometricCfa = 32803;  // DNG 1.4, "PhotometricInterpretation"
-constexpr std::uint16_t kIlluminantD65 = 21;      // EXIF LightSource
+constexpr std::uint16_t kIlluminantD65 = 21;  // EXIF LightSource
 constexpr std::uint8_t kVersion[4] = {1, 4, 0, 0}, kBackward[4] = {1, 1, 0, 0};
 
 void setTags(TIFF* t, const DngDescription& d) {
