@@ -10,6 +10,7 @@
 #include "match/match_stage.h"
 #include "media/writers.h"
 #include "plan/usual.h"
+#include "ticks.h"
 #include "window.h"
 
 namespace edge::app {
@@ -47,8 +48,14 @@ TEST(ManyClips, LeaveTheWindowAlive) {
   settle(200);
   QElapsedTimer since, whole;
   qint64 longest = 0;
+  double work = workOfThisThread(), most = 0;  // ms
   QTimer pulse;
-  QObject::connect(&pulse, &QTimer::timeout, [&] { longest = std::max(longest, since.restart()); });
+  QObject::connect(&pulse, &QTimer::timeout, [&] {
+    longest = std::max(longest, since.restart());
+    most = std::max(most, workOfThisThread() - work);
+    work = workOfThisThread();
+  });
+  const Ticks before = Ticks::now();
   since.start(), whole.start();
   pulse.start(5);
   match.work().watch(folder / "card");
@@ -58,9 +65,16 @@ TEST(ManyClips, LeaveTheWindowAlive) {
   const qint64 took = whole.elapsed();
   settle(500);
   pulse.stop();
-  std::printf("%d clips in %.1f s, the interface stood still for %lld ms at most\n", count,
-              static_cast<double>(took) / 1000, static_cast<long long>(longest));
-  EXPECT_LT(longest, 400) << "the interface thread stood still";
+  const double stolen = before.stolenSince();
+  std::printf(
+      "%d clips in %.1f s, the interface stood still for %lld ms, worked for %.0f ms at most; %.0f %% of the "
+      "machine was taken away\n",
+      count, static_cast<double>(took) / 1000, static_cast<long long>(longest), most, 100 * stolen);
+  EXPECT_LT(most, 100) << "ms of the interface thread's own work";
+  constexpr double kRobbed = 0.1;  // from there on the clock says nothing about this program
+  if (stolen < kRobbed) {
+    EXPECT_LT(longest, 400) << "the interface thread stood still";
+  }
   EXPECT_EQ(match.findChild<QTableView*>()->model()->rowCount(), count);
   fs::remove_all(folder);
 }

@@ -18,13 +18,13 @@
 #include <QWheelEvent>
 #include <atomic>
 #include <csignal>
-#include <fstream>
 #include <map>
 #include <numeric>
 #include <random>
 #include <thread>
 
 #include "base/files.h"
+#include "ticks.h"
 #include "window.h"
 
 // Of a build with the address sanitizer.
@@ -78,21 +78,6 @@ class StandStill {
   std::atomic<long> turns_ = 0;
   std::atomic<bool> over_ = false;
   std::thread watcher_;
-};
-
-// Time that a virtual machine's host gave to others, and all time, in ticks of all processors (proc(5)). Gaps
-// of a walk that was robbed of half its time are nobody's fault here.
-struct Ticks {
-  double stolen = 0, all = 0;
-  static Ticks now() {
-    std::ifstream stat("/proc/stat");
-    std::string cpu;
-    stat >> cpu;
-    Ticks t;
-    double n = 0;
-    for (int field = 0; field < 8 && stat >> n; ++field) t.all += n, t.stolen = field == 7 ? n : 0;
-    return t;
-  }
 };
 
 struct Gap {
@@ -351,11 +336,9 @@ TEST(Soak, RandomKeysAndClicks) {
   for (const auto& [what, gap] : gaps) longest.emplace_back(gap, what);
   std::sort(longest.begin(), longest.end(),
             [](const auto& a, const auto& b) { return a.first.workMs > b.first.workMs; });
-  const Ticks after = Ticks::now();
   std::printf(
       "%ld steps, %zu kinds of gaps over %d ms, or %d ms of work; %.0f %% of the machine was taken away\n",
-      steps, longest.size(), kGapMs, kGapMs / 2,
-      100 * (after.stolen - before.stolen) / std::max(1.0, after.all - before.all));
+      steps, longest.size(), kGapMs, kGapMs / 2, 100 * before.stolenSince());
   for (size_t i = 0; i < std::min<size_t>(25, longest.size()); ++i)
     std::printf("  %4d ms, %6.1f of work  %s\n", longest[i].first.ms, longest[i].first.workMs,
                 longest[i].second.c_str());

@@ -162,10 +162,16 @@ TEST(CompressedDng, DamageIsToldAndNotMeasured) {
   for (const std::string& block : {std::string(512, '\0'), std::string(512, '\xff'), std::string(512, 'e'),
                                    whole.substr(start + strip / 2, 512)})
     EXPECT_NE(blockOf(block).find("pixels are damaged"), std::string::npos) << int(block[0]);
+  // Before DNG 1.1 the stream is not looked at; what the decoder counts as faulty is an error all the same.
+  std::string old = whole;
+  setTag(old, 50706, 1);  // DNGVersion 1.0.0.0
+  old.replace(start + strip / 3, 512, std::string(512, '\xff'));
+  writeText(folder / "old.dng", old);
+  EXPECT_NE(problemOf(folder / "old.dng").find("pixels are damaged"), std::string::npos);
   EXPECT_EQ(testing::internal::GetCapturedStderr(), "") << "one line, and that is ours";
 }
 
-// What can't be told: bits of the differences themselves (docs/method.md). Those of a code mostly can.
+// What can't be told: bits of the differences themselves (docs/robustness.md). Those of a code mostly can.
 TEST(CompressedDng, AThirdOfAllSingleBitsIsTold) {
   const TempFolder folder;
   const auto codes = noisyMosaic();

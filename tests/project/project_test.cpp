@@ -2,18 +2,20 @@
 
 #include <SQLiteCpp/SQLiteCpp.h>
 #include <gtest/gtest.h>
+
 #include <signal.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <cmath>
 #include <fstream>
 
+#include "advise/report_page.h"
 #include "base/error.h"
 #include "base/files.h"
 #include "project/analysis.h"
 #include "project/check.h"
 #include "report/explain.h"
-#include "advise/report_page.h"
 #include "report/findings.h"
 #include "simulate/scene.h"
 #include "support/support.h"
@@ -60,6 +62,30 @@ TEST(Project, KeepsConfigurationsDecisionsAndResultsApart) {
   EXPECT_EQ(overridesOf(*p, id).size(), 1U);
   p->setDecision({id, "p1", kOverrideKey, nullptr, ""});
   EXPECT_TRUE(p->decisions().empty());
+}
+
+// What was just stored need not be read from the file; it is what a later day will read there.
+TEST(ProjectFile, AResultJustStoredIsWhatWillBeReadLater) {
+  const TempFolder folder;
+  const auto p = Project::create(folder / "a.edgetest", "Saltpan Road");
+  const auto id = p->addConfiguration(sample());
+  const double third = 1.0 / 3;
+  const nlohmann::json sound = {{"x", third}, {"none", nullptr}, {"list", {1, -0.0, 1e-300}}};
+  const nlohmann::json broken = {{"x", third}, {"list", {1, std::nan("")}}};
+  for (const auto& value : {sound, broken}) {
+    p->storeResult(id, "wedge", "hash1", value);
+    p->storeResult(id, "latitude", "hash2", sound);
+    p->storeResult(id, "wedge", "hash1", value);
+    const auto later = Project::open(folder / "a.edgetest");
+    for (const char* kind : {"wedge", "latitude"}) {
+      const std::string hash = kind == std::string("wedge") ? "hash1" : "hash2";
+      const auto now = p->result(id, kind, hash);
+      ASSERT_TRUE(now);
+      EXPECT_EQ(now->dump(), later->result(id, kind, hash)->dump());
+      EXPECT_EQ(*now, *later->result(id, kind, hash)) << now->dump();
+    }
+    EXPECT_FALSE(p->result(id, "wedge", "other"));
+  }
 }
 
 TEST(Project, InputHashFollowsEveryInput) {

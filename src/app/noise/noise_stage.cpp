@@ -192,12 +192,16 @@ std::optional<Invite> NoiseStage::inviteForPage() const {
 
 void NoiseStage::refresh() {
   emit stateChanged();
+  feedViews();
+  if (isVisible()) refreshShown();
+}
+
+void NoiseStage::refreshShown() {
   const NoiseFinding* f = finding();
   const QString subject = f ? q(f->subject.label()) : QString();
   subject_->setText(subject_->fontMetrics().elidedText(subject, Qt::ElideMiddle, kSubjectWidth));
   subject_->setToolTip(subject);
   inviting_->invite(inviteForPage());
-  feedViews();
   refreshFigures();
 }
 
@@ -212,6 +216,7 @@ void NoiseStage::feedViews() {
 void NoiseStage::showEvent(QShowEvent* event) {
   Stage::showEvent(event);
   feedViews();
+  refreshShown();
 }
 
 void NoiseStage::refreshFigures() {

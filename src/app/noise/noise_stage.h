@@ -33,6 +33,7 @@ class NoiseStage : public Stage {
   QWidget* buildSide();
   void feedViews();
   void refresh();
+  void refreshShown();  // what nobody sees waits
   void refreshFigures();
   void explain(const QString& key);
   [[nodiscard]] const NoiseFinding* finding() const;

@@ -1,7 +1,9 @@
 #include "shell/document.h"
 
 #include "base/numbers.h"
+#include "base/parallel.h"
 #include "plan/recipe.h"
+#include "project/result_kinds.h"
 #include "report/protocols.h"
 #include "shell/document_commands.h"
 
@@ -9,9 +11,11 @@ namespace edge::app {
 
 namespace {
 
-void collectNoiseOf(Document::Opened& o) {
-  o.noise = collectNoise(*o.project);
-  for (auto& n : o.noise)
+// What noise takes from the clips and what the cards take from noise.
+void shareWithNoise(Document::Opened& o) {
+  for (auto& n : o.noise) {
+    n.clips.clear();
+    n.bracket.reset();
     for (const auto& f : o.findings) {
       if (!n.subject.holds(f.configuration)) continue;
       if (f.range && f.range->aboveGrey) n.clips.emplace_back(f.configuration.iso, *f.range->aboveGrey);
@@ -19,7 +23,13 @@ void collectNoiseOf(Document::Opened& o) {
       n.bracket = f.latitudeMeasure;
       n.bracketIso = f.configuration.iso;
     }
+  }
   addNoise(o.findings, o.noise);
+}
+
+void collectNoiseOf(Document::Opened& o) {
+  o.noise = collectNoise(*o.project);
+  shareWithNoise(o);
 }
 
 void collect(Document::Opened& o) {
@@ -36,6 +46,11 @@ bool sameClips(const Configuration& a, const Configuration& b) {
                       x.id = y.id;
                       return x == y;
                     });
+}
+
+void analyse(const std::vector<Finding*>& list, const RangeOptions& options) {
+  parallelFor(static_cast<int>(list.size()),
+              [&](int i) { analyseRanges(*list[static_cast<size_t>(i)], options); });
 }
 
 }  // namespace
@@ -205,10 +220,24 @@ void Document::storeResult(std::int64_t configuration, const std::string& kind, 
                            const nlohmann::json& value) {
   now_.project->storeResult(configuration, kind, inputHash, value);
   // Only what it belongs to: results come faster than all of them could be read again.
-  std::vector<Configuration> its;
-  for (const auto& f : now_.findings)
-    if (f.configuration.id == configuration) its.push_back(f.configuration);
-  readAgain(its);
+  for (auto& f : now_.findings) {
+    if (f.configuration.id != configuration) continue;
+    Finding now = collectFinding(*now_.project, f.configuration);
+    const bool stands = !isOfRange(kind) && now.wedge.has_value() == f.wedge.has_value() &&
+                        now.black.has_value() == f.black.has_value() &&
+                        now.rasterWedge.has_value() == f.rasterWedge.has_value();
+    if (stands)
+      now.range = std::move(f.range), now.rasterRange = std::move(f.rasterRange);
+    else
+      analyseRanges(now, now_.rangeOptions);
+    f = std::move(now);
+  }
+  markProtocols(now_.findings);
+  if (isOfClips(kind))
+    shareWithNoise(now_);
+  else
+    refreshNoise();
+  emit findingsChanged();
 }
 
 void Document::push(const Decision& after, const QString& words) {
@@ -266,7 +295,7 @@ void Document::refresh() {
 void Document::relink() {
   auto configurations = now_.project->configurations();
   std::vector<Finding> list(configurations.size());
-  std::vector<Finding*> standing(list.size());
+  std::vector<Finding*> standing(list.size()), anew;
   for (size_t i = 0; i < list.size(); ++i) {
     const auto old = std::find_if(now_.findings.begin(), now_.findings.end(), [&](const Finding& f) {
       return f.configuration.id == configurations[i].id && sameClips(f.configuration, configurations[i]);
@@ -276,8 +305,9 @@ void Document::relink() {
       continue;
     }
     list[i] = collectFinding(*now_.project, configurations[i]);
-    analyseRanges(list[i], now_.rangeOptions);
+    anew.push_back(&list[i]);
   }
+  analyse(anew, now_.rangeOptions);
   for (size_t i = 0; i < list.size(); ++i)
     if (standing[i]) {
       list[i] = std::move(*standing[i]);
@@ -299,12 +329,14 @@ void Document::countAgain() {
 }
 
 void Document::readAgain(const std::vector<Configuration>& changed) {
+  std::vector<Finding*> anew;
   for (auto& f : now_.findings)
     for (const auto& c : changed)
       if (f.configuration.id == c.id) {
         f = collectFinding(*now_.project, c);
-        analyseRanges(f, now_.rangeOptions);
+        anew.push_back(&f);
       }
+  analyse(anew, now_.rangeOptions);
   markProtocols(now_.findings);
   refreshNoise();
   emit findingsChanged();

@@ -3,7 +3,9 @@
 #include <sys/resource.h>
 
 #include <QCoreApplication>
+#include <QDeadlineTimer>
 #include <QEvent>
+#include <QPointer>
 #include <chrono>
 
 #include "base/handover.h"
@@ -27,14 +29,18 @@ struct Posted : QEvent {
 // With the threads it starts, which inherit it: whoever is at the window doesn't wait for a core. Less than
 // the window's own, however that was started.
 void giveWayToTheInterface() {
-  constexpr int kNicer = 5;
+  constexpr int kNicer = 10;
   // 0: this thread alone. Where it fails, nothing is lost but that.
   setpriority(PRIO_PROCESS, 0, getpriority(PRIO_PROCESS, 0) + kNicer);
 }
 
 }  // namespace
 
-Job::Job(QObject* parent) : QObject(parent) {}
+Job::Job(QObject* parent) : QObject(parent) {
+  turn_.setSingleShot(true);
+  turn_.setInterval(0);
+  connect(&turn_, &QTimer::timeout, this, &Job::takeDelivered);
+}
 
 Job::~Job() {
   cancel();
@@ -56,10 +62,26 @@ void Job::abandon() {
 bool Job::event(QEvent* event) {
   takeOver(this);
   if (event->type() != Posted::kind()) return QObject::event(event);
-  const auto* posted = static_cast<const Posted*>(event);
-  // What a newer job has silenced is dropped.
-  if (posted->generation == generation_) posted->body();
+  auto* posted = static_cast<Posted*>(event);
+  delivered_.push_back({posted->generation, std::move(posted->body)});
+  if (!turn_.isActive()) turn_.start();
   return true;
+}
+
+// All events posted so far are handled in one turn of the event loop; these are not, or a dozen results that
+// came together would hold the window up together.
+void Job::takeDelivered() {
+  constexpr int kTurnMs = 8;
+  const QDeadlineTimer turn(kTurnMs);
+  while (!delivered_.empty() && !turn.hasExpired()) {
+    const Delivered next = std::move(delivered_.front());
+    delivered_.pop_front();
+    if (!delivered_.empty()) turn_.start();  // for a dialog opened by this one, too
+    // What a newer job has silenced is dropped. A body may delete this.
+    const QPointer<Job> still = this;
+    if (next.generation == generation_) next.body();
+    if (!still) return;
+  }
 }
 
 void Job::start(const QString& title, std::function<void(const Progress&, const Deliver&)> work) {

@@ -5,6 +5,8 @@
 #include <QObject>
 #include <QString>
 #include <QThread>
+#include <QTimer>
+#include <deque>
 #include <functional>
 #include <memory>
 
@@ -19,7 +21,7 @@ class Job : public QObject {
   ~Job() override;
 
   // work runs in a thread and may hand partial results over with `deliver`, whose functions run on the
-  // interface thread in order.
+  // interface thread in order. Where many came at once, what the person does is seen to between them.
   using Deliver = std::function<void(std::function<void()>)>;
   void start(const QString& title, std::function<void(const Progress&, const Deliver&)> work);
   void cancel();
@@ -37,6 +39,14 @@ class Job : public QObject {
   bool event(QEvent* event) override;
 
  private:
+  struct Delivered {
+    std::uint64_t generation;
+    std::function<void()> body;
+  };
+  void takeDelivered();
+
+  std::deque<Delivered> delivered_;
+  QTimer turn_;
   std::shared_ptr<Progress> progress_;
   std::shared_ptr<QThread> thread_;
   QString title_;

@@ -1,12 +1,26 @@
 #include "shoot/prompter.h"
 
 #include <QPainter>
+#include <cstdlib>
+#include <functional>
 
 #include "base/numbers.h"
 #include "theme/text.h"
 
 namespace edge::app {
 namespace {
+
+constexpr double kOverRule = 4, kUnderRule = 6, kColumnGap = 28;
+constexpr double kLeading = 1.42;  // of a line over its letters' size
+
+// About the largest size, from most down to least, whose words are no wider than the width. Not all are
+// tried: each is a font of its own to be made and kept.
+int fittingSize(int most, int least, double width, const std::function<int(int pixels)>& advance) {
+  int pixels = most;
+  for (int wide = advance(pixels); wide > width && pixels > least; wide = advance(pixels))
+    pixels = std::clamp(static_cast<int>(pixels * width / wide), least, pixels - 1);
+  return pixels;
+}
 
 QString change(const PromptChange& c) {
   return c.from.empty() ? q(c.to) : q(c.from) + "  \u2192  " + q(c.to);
@@ -58,73 +72,116 @@ QString Prompter::text() const {
 void Prompter::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.fillRect(rect(), theme_.window);
-  const QRectF all = QRectF(rect()).adjusted(0, 4, -8, -4);
+  QRectF room = QRectF(rect()).adjusted(0, 4, -8, -4);
   if (!prompt_) {
     p.setPen(theme_.text);
     p.setFont(typeface(size::kHeadline, true));
-    p.drawText(all, Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, nothing_);
+    p.drawText(room, Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, nothing_);
     return;
   }
-  double y = all.top();
-  const auto line = [&](const QString& words, int pixels, bool bold, const QColor& ink, double left = 0) {
-    if (words.isEmpty()) return;
-    // A line too long for the width is set smaller, not cut.
-    int fit = pixels;
-    p.setFont(typeface(fit, bold));
-    while (fit > size::kFigure && p.fontMetrics().horizontalAdvance(words) > all.width() - left)
-      p.setFont(typeface(--fit, bold));
-    p.setPen(ink);
-    p.drawText(QRectF(all.left() + left, y, all.width() - left, p.fontMetrics().height()),
-               Qt::AlignLeft | Qt::AlignVCenter,
-               p.fontMetrics().elidedText(words, Qt::ElideMiddle, static_cast<int>(all.width() - left)));
-    y += p.fontMetrics().height();
+  const auto put = [&](const Line& line) { room.setTop(room.top() + drawLine(p, room, line)); };
+  const auto rule = [&] {
+    room.setTop(room.top() + kOverRule);
+    p.fillRect(QRectF(room.left(), room.top(), room.width(), 1), theme_.rule);
+    room.setTop(room.top() + kUnderRule);
   };
+  put({heading(), size::kFigure, false, theme_.quiet});
+  put({q(prompt_->slate), size::kShoot, true, theme_.text});
+  rule();
+  std::vector<Line> below;
+  const auto add = [&](const QString& words, int pixels, bool bold, const QColor& ink) {
+    if (!words.isEmpty()) below.push_back({words, pixels, bold, ink});
+  };
+  add(prompt_->meter.empty() ? QString() : "Meter  " + q(prompt_->meter), size::kShootSmall, true,
+      theme_.text);
+  add(prompt_->level.empty() ? QString() : "Level  " + q(prompt_->level), size::kShootSmall, false,
+      theme_.text);
+  add(prompt_->cautions.empty() ? QString() : "Caution  " + cautions(*prompt_), size::kShootSmall, true,
+      theme_.text);
+  add(scales(*prompt_), size::kShootSmall - 6, false, theme_.quiet);
+  double needed = kOverRule + kUnderRule;
+  for (const Line& l : below) needed += QFontMetrics(fitted(l, room.width())).height();
+  // They stand in the same place from take to take, unless the changes need the room.
+  constexpr double kSteady = 4 * kLeading * size::kShootSmall;
+  const bool roomy =
+      needed <= kSteady && gridFor({room.width(), room.height() - kSteady}).pixels >= size::kShootSmall;
+  const double kept = roomy ? kSteady : needed;
+  room.setTop(std::max(drawChanges(p, room.adjusted(0, 0, 0, -kept)), room.bottom() - kept));
+  rule();
+  for (const Line& l : below) put(l);
+  whole_ = room.top() <= rect().bottom() + 1;
+}
+
+QString Prompter::heading() const {
   const QString standing = state_ == TakeState::Done ? "shot" : state_ == TakeState::Skipped ? "skipped" : "";
-  line(QString("%1 of %2 shot%3   ·   %4%5%6")
-               .arg(prompt_->done)
-               .arg(prompt_->total)
-               .arg(prompt_->skipped ? QString(", %1 skipped").arg(prompt_->skipped) : QString(),
-                    q(prompt_->test),
-                    prompt_->attempt > 1 ? QString("   ·   attempt %1").arg(prompt_->attempt) : QString(),
-                    standing.isEmpty() ? QString() : "   ·   " + standing) +
-           (prompt_->adopted.empty() ? QString() : "   ·   made up for by " + q(prompt_->adopted)),
-       size::kFigure, false, theme_.quiet);
-  line(q(prompt_->slate), size::kShoot, true, theme_.text);
-  y += 4;
-  p.fillRect(QRectF(all.left(), y, all.width(), 1), theme_.rule);
-  y += 6;
-  // As large as the number of changes allows: seldom more than three.
-  const double below = size::kShootSmall * 1.4 * 4 + 20;
-  const int count = std::max<int>(1, static_cast<int>(prompt_->changes.size()));
-  int pixels = std::clamp(static_cast<int>((all.bottom() - y - below) / count / 1.42), size::kFigure + 3,
-                          size::kShootLarge);
-  // One size for all, so that names and values stand on one line.
-  double names = 0, values = 0;
-  do {
-    names = values = 0;
-    for (const auto& c : prompt_->changes) {
-      names = std::max<double>(names, QFontMetrics(typeface(pixels)).horizontalAdvance(q(c.what)));
-      values = std::max<double>(values, QFontMetrics(typeface(pixels, true)).horizontalAdvance(change(c)));
-    }
-  } while (names + 28 + values > all.width() && --pixels > size::kFigure);
-  if (prompt_->changes.empty()) line("nothing changes", pixels, false, theme_.quiet);
-  for (const auto& c : prompt_->changes) {
-    const double top = y;
-    line(q(c.what), pixels, false, theme_.quiet);
-    y = top;
-    line(change(c), pixels, true, theme_.text, names + 28);
-    y = std::max(y, top + pixels * 1.36);
+  return QString("%1 of %2 shot%3   ·   %4%5%6")
+             .arg(prompt_->done)
+             .arg(prompt_->total)
+             .arg(prompt_->skipped ? QString(", %1 skipped").arg(prompt_->skipped) : QString(),
+                  q(prompt_->test),
+                  prompt_->attempt > 1 ? QString("   ·   attempt %1").arg(prompt_->attempt) : QString(),
+                  standing.isEmpty() ? QString() : "   ·   " + standing) +
+         (prompt_->adopted.empty() ? QString() : "   ·   made up for by " + q(prompt_->adopted));
+}
+
+// A line too long for the width is set smaller, not cut.
+QFont Prompter::fitted(const Line& line, double width) {
+  const auto advance = [&](int pixels) {
+    return QFontMetrics(typeface(pixels, line.bold)).horizontalAdvance(line.words);
+  };
+  return typeface(fittingSize(line.pixels, size::kFigure, width, advance), line.bold);
+}
+
+// At the top of the room. Returns its height.
+double Prompter::drawLine(QPainter& p, const QRectF& room, const Line& line) {
+  p.setFont(fitted(line, room.width()));
+  p.setPen(line.ink);
+  const double height = p.fontMetrics().height();
+  p.drawText(QRectF(room.left(), room.top(), room.width(), height), Qt::AlignLeft | Qt::AlignVCenter,
+             p.fontMetrics().elidedText(line.words, Qt::ElideMiddle, static_cast<int>(room.width())));
+  return height;
+}
+
+// As large as their number allows: seldom more than three. Many, as at a first take, stand in two columns
+// where that makes them larger. One size for all, so that names and values stand on one line.
+Prompter::Grid Prompter::gridFor(const QSizeF& room) const {
+  const int count = std::max(1, static_cast<int>(prompt_->changes.size()));
+  Grid best;
+  for (const int columns : {1, 2}) {
+    Grid g;
+    g.rows = (count + columns - 1) / columns;
+    g.width = (room.width() - (columns - 1) * kColumnGap) / columns;
+    const int high =
+        std::clamp(static_cast<int>(room.height() / g.rows / kLeading), size::kSmall, size::kShootLarge);
+    g.pixels = fittingSize(high, size::kSmall, g.width - kColumnGap, [&](int pixels) {
+      const QFontMetrics light(typeface(pixels)), bold(typeface(pixels, true));
+      int values = g.names = 0;
+      for (const auto& c : prompt_->changes) {
+        g.names = std::max(g.names, light.horizontalAdvance(q(c.what)));
+        values = std::max(values, bold.horizontalAdvance(change(c)));
+      }
+      return g.names + values;
+    });
+    if (g.pixels > best.pixels) best = g;
   }
-  y = std::max(y + 4, all.bottom() - below);
-  p.fillRect(QRectF(all.left(), y, all.width(), 1), theme_.rule);
-  y += 6;
-  line(prompt_->meter.empty() ? QString() : "Meter  " + q(prompt_->meter), size::kShootSmall, true,
-       theme_.text);
-  line(prompt_->level.empty() ? QString() : "Level  " + q(prompt_->level), size::kShootSmall, false,
-       theme_.text);
-  line(prompt_->cautions.empty() ? QString() : "Caution  " + cautions(*prompt_), size::kShootSmall, true,
-       theme_.text);
-  line(scales(*prompt_), size::kShootSmall - 6, false, theme_.quiet);
+  return best;
+}
+
+// Returns where they end.
+double Prompter::drawChanges(QPainter& p, const QRectF& room) {
+  if (prompt_->changes.empty())
+    return room.top() + drawLine(p, room, {"nothing changes", size::kShootLarge, false, theme_.quiet});
+  const Grid g = gridFor(room.size());
+  const double height = QFontMetrics(typeface(g.pixels, true)).height();
+  for (size_t i = 0; i < prompt_->changes.size(); ++i) {
+    const auto at = std::div(static_cast<int>(i), g.rows);
+    const QRectF cell(room.left() + at.quot * (g.width + kColumnGap), room.top() + at.rem * height, g.width,
+                      height);
+    const PromptChange& c = prompt_->changes[i];
+    drawLine(p, cell, {q(c.what), g.pixels, false, theme_.quiet});
+    drawLine(p, cell.adjusted(g.names + kColumnGap, 0, 0, 0), {change(c), g.pixels, true, theme_.text});
+  }
+  return room.top() + g.rows * height;
 }
 
 }  // namespace edge::app

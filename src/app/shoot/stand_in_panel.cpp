@@ -9,8 +9,6 @@
 #include "shoot/actual.h"
 #include "shoot/judge.h"
 #include "theme/text.h"
-#include "theme/tokens.h"
-#include "widgets/wrapped_label.h"
 
 namespace edge::app {
 namespace {
@@ -34,8 +32,7 @@ StandInPanel::StandInPanel(Shooter& shooter, QWidget* parent) : QWidget(parent),
   row->setContentsMargins(0, 0, 0, 0);
   auto* title = new QLabel("Simulated set", this);
   title->setObjectName("title");
-  words_ = new WrappedLabel(this);
-  words_->setMinimumHeight(size::kBar);  // two lines: nothing moves with what was read
+  words_ = new QLabel(this);
   words_->setObjectName("quiet");
   words_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   mistake_ = new QComboBox(this);
@@ -99,10 +96,10 @@ void StandInPanel::inject(Mistake m) {
   // While it rolls its hands are busy, in another thread.
   if (rolling()) {
     mistake_->setCurrentIndex(0);
-    return words_->setText("it rolls: a mistake can be set when the clip is on the card");
+    return say("it rolls: a mistake can be set when the clip is on the card");
   }
   if (stand()) set_->inject(m);
-  words_->setText(QString("the next hand will err: %1").arg(wordOf(m)));
+  say(QString("the next hand will err: %1").arg(wordOf(m)));
 }
 
 void StandInPanel::prepare() {
@@ -112,14 +109,25 @@ void StandInPanel::prepare() {
   saySettings();
 }
 
+// One line, whatever is said: the prompt above it must not move.
+void StandInPanel::say(const QString& words) {
+  words_->setToolTip(words);
+  words_->setText(words_->fontMetrics().elidedText(words, Qt::ElideRight, words_->width()));
+}
+
+void StandInPanel::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  say(words_->toolTip());
+}
+
 void StandInPanel::saySettings() {
   const CameraSettings s = set_->settings();
-  words_->setText(QString("%1 %2 ISO %3, T%4, ND %5, %6 · by hand: H")
-                      .arg(q(s.body), q(s.mode))
-                      .arg(s.iso)
-                      .arg(s.aperture.value(), 0, 'f', 1)
-                      .arg(s.nd.value(), 0, 'f', 1)
-                      .arg(s.cap ? "cap on" : "cap off"));
+  say(QString("%1 %2 ISO %3, T%4, ND %5, %6 · by hand: H")
+          .arg(q(s.body), q(s.mode))
+          .arg(s.iso)
+          .arg(s.aperture.value(), 0, 'f', 1)
+          .arg(s.nd.value(), 0, 'f', 1)
+          .arg(s.cap ? "cap on" : "cap off"));
 }
 
 void StandInPanel::setByHand(const QString& text) {
@@ -184,26 +192,23 @@ void StandInPanel::readMeter() {
 void StandInPanel::logRead(const std::function<QString(const std::string& position)>& read, bool spot,
                            const QString& instrument) {
   std::vector<Shooter::Read> list;
-  QStringList words;
   for (const auto& position :
        positionsFor(shooter_.planned()->recipe, shooter_.planned()->plan, *shooter_.current()))
-    if (const QString text = read(position); !text.isEmpty()) {
-      list.push_back({q(position), text});
-      words << q(position) + " " + text;
-    }
+    if (const QString text = read(position); !text.isEmpty()) list.push_back({q(position), text});
   shooter_.readings(list, spot, instrument);
-  words_->setText(words.isEmpty() ? QString("nothing to read here") : words.join(", "));
+  say(list.empty() ? QString("nothing to read here")
+                   : counted(static_cast<int>(list.size()), "reading", "readings") + ", at the right");
 }
 
 void StandInPanel::roll() {
   if (!shooter_.take() || rolling() || !stand()) return;
   const auto symbol = qrOf(slateText(slateOf(shooter_.document().project().id(), *shooter_.take(),
                                              shooter_.log().of(shooter_.take()->slate).attempt)));
-  words_->setText("rolling …");
+  say("rolling …");
   job_.start("rolling", [this, set = set_, symbol](const Progress& progress, const Job::Deliver& deliver) {
     const auto clip = set->roll(symbol, progress);
     deliver([this, clip] {
-      words_->setText("on the card: " + q(clip.filename().string()));
+      say("on the card: " + q(clip.filename().string()));
       emit rolled(q(clip.string()));
     });
   });

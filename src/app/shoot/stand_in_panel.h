@@ -35,7 +35,11 @@ class StandInPanel : public QWidget {
   void failed(const QString& problem, const QString& where, const QString& remedy);
   void said(const QString& words);
 
+ protected:
+  void resizeEvent(QResizeEvent* event) override;
+
  private:
+  void say(const QString& words);
   void saySettings();
   void logRead(const std::function<QString(const std::string& position)>& read, bool spot,
                const QString& instrument);

@@ -14,8 +14,9 @@ constexpr const char* kNoCode = "the compressed stream holds codes that mean not
 constexpr const char* kGoesOn = "the compressed stream goes on behind its last row";
 constexpr size_t kSpareBytes = 8;  // behind the last row; an encoder fills up a byte, or a few
 
-constexpr int kStart = 0xd8, kLosslessFrame = 0xc3, kTables = 0xc4, kScan = 0xda, kRestart = 0xdd,
-              kEnd = 0xd9;
+// Table B.1; from kFrames on there are sixteen, frames of all processes and what belongs to them.
+constexpr int kStart = 0xd8, kFrames = 0xc0, kLosslessFrame = 0xc3, kTables = 0xc4, kScan = 0xda,
+              kRestart = 0xdd, kEnd = 0xd9;
 
 class Stream {
  public:
@@ -97,9 +98,8 @@ class Scan {
       if (length < 0 || !s_.holds(static_cast<size_t>(length))) return kEndsEarly;
       Stream segment(s_.rest().substr(0, static_cast<size_t>(length)));
       s_.skip(static_cast<size_t>(length));
-      const bool otherFrame = marker >= 0xc0 && marker <= 0xcf && marker != kLosslessFrame &&
-                              marker != kTables && marker != 0xc8 && marker != 0xcc;
-      if (otherFrame || (marker == kLosslessFrame && !readFrame(segment))) return nullptr;
+      const bool other = (marker & 0xf0) == kFrames && marker != kLosslessFrame && marker != kTables;
+      if (other || (marker == kLosslessFrame && !readFrame(segment))) return nullptr;
       if (marker == kRestart && segment.holds(2) && segment.word() != 0) return nullptr;
       if (marker == kTables && !readTables(segment)) return kNoCode;
       if (marker == kScan) return readScan(segment);

@@ -10,6 +10,7 @@
 #include "project/copy.h"
 #include "project/decode_json.h"
 #include "project/noise_project.h"
+#include "project/result_kinds.h"
 #include "project/same_clips.h"
 #include "project/setup.h"
 #include "recover/clip_decode.h"
@@ -36,11 +37,6 @@ std::string inputHash(const Configuration& c, const fs::path& folder, const Char
   for (const auto& r : c.regions) j["regions"].push_back(toJson(r));
   return hashBytes(j.dump());
 }
-
-constexpr const char* kWedgeResult = "wedge";
-constexpr const char* kLatitudeResult = "latitude";
-constexpr const char* kLookResult = "latitude under the look";
-constexpr const char* kBlackResult = "black";  // the cap-on clip at the places of the wedge
 
 // Of the wedge at a delivery raster: "wedge 1920x1080".
 std::string wedgeResultKind(const std::optional<Raster>& raster) {

@@ -2,6 +2,10 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <any>
+#include <cmath>
+
 #include "base/error.h"
 #include "project/decisions.h"
 #include "project/decode_json.h"
@@ -22,6 +26,13 @@ void bindSetup(SQLite::Statement& s, int from, const Configuration& c) {
   s.bind(from, decode.dump()), s.bind(from + 1, c.display);
   s.bind(from + 2, toJson(c.wedge).dump()), s.bind(from + 3, toJson(c.bench).dump());
   s.bind(from + 4, regions.dump());
+}
+
+// What is no number is written as null: read back it is another value.
+bool isFinite(const json& j) {
+  if (j.is_structured())
+    return std::all_of(j.begin(), j.end(), [](const json& part) { return isFinite(part); });
+  return !j.is_number_float() || std::isfinite(j.get<double>());
 }
 
 // What stands beside figures and may be lost without them: nothing where it is damaged.
@@ -285,18 +296,25 @@ void Project::setDecision(const Decision& d) try {
 void Project::storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
                           const json& result) try {
   kept_.erase({configuration, kind});
+  const std::string text = result.dump();
   Store::Change change(*store_);
   SQLite::Statement put(
       store_->db, "INSERT OR REPLACE INTO result (configuration, kind, input_hash, value) VALUES (?,?,?,?)");
-  put.bind(1, configuration), put.bind(2, kind), put.bind(3, inputHash), put.bind(4, result.dump());
+  put.bind(1, configuration), put.bind(2, kind), put.bind(3, inputHash), put.bind(4, text);
   put.exec();
   change.commit();
+  // It is read next, so it alone is kept.
+  std::erase_if(kept_, [](const auto& k) { return std::any_cast<json>(&k.second.value) != nullptr; });
+  if (isFinite(result)) kept_[{configuration, kind}] = {inputHash, result};
 } catch (const SQLite::Exception& e) {
   cannotOpen(file_, e);
 }
 
 std::optional<json> Project::result(std::int64_t configuration, const std::string& kind,
                                     const std::string& inputHash) const try {
+  if (const auto kept = kept_.find({configuration, kind});
+      kept != kept_.end() && kept->second.inputHash == inputHash)
+    if (const auto* value = std::any_cast<json>(&kept->second.value)) return *value;
   SQLite::Statement q(store_->db,
                       "SELECT value FROM result WHERE configuration=? AND kind=? AND input_hash=?");
   q.bind(1, configuration), q.bind(2, kind), q.bind(3, inputHash);

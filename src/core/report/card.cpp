@@ -161,12 +161,16 @@ void addNoise(std::vector<Finding>& findings, const std::vector<NoiseFinding>& n
     f.fromNoise.clear();
     for (const auto& n : noise) {
       if (!n.subject.holds(f.configuration)) continue;
-      for (const auto& w : kWanted)
-        for (const auto& figure : noiseWords(n, w.page, f.profile).figures)
+      NoiseWords words;
+      for (size_t i = 0; i < std::size(kWanted); ++i) {
+        const auto& w = kWanted[i];
+        if (i == 0 || w.page != kWanted[i - 1].page) words = noiseWords(n, w.page, f.profile);
+        for (const auto& figure : words.figures)
           if (figure.key == w.key)
             f.fromNoise.push_back({*w.label ? w.label : figure.label,
                                    figure.value + (figure.unit.empty() ? "" : " " + figure.unit),
                                    figure.note});
+      }
     }
   }
 }

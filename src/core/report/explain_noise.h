@@ -23,8 +23,4 @@ struct NoiseWords {
 [[nodiscard]] std::string noiseTable(const NoiseFinding& finding, NoisePage page,
                                      const CriteriaProfile& profile);
 
-// Highest ISO of a zone up to which a figure stays within the profile's clean limit.
-[[nodiscard]] std::optional<Crossing> usableIso(const LadderMeasure& ladder, Zone zone,
-                                                const CriteriaProfile& profile);
-
 }  // namespace edge

@@ -11,6 +11,22 @@
 namespace edge {
 namespace {
 
+// Where a zone stops to be clean, in luma or chroma, whichever comes first.
+std::optional<Crossing> usableIso(const std::vector<Crossing>& crossings, Zone zone,
+                                  const CriteriaProfile& p) {
+  std::optional<Crossing> worst;
+  for (const auto& c : crossings) {
+    const bool clean = (c.figure == LadderFigure::Luma && c.limit == p[Criterion::LumaNoise].clean) ||
+                       (c.figure == LadderFigure::Chroma && c.limit == p[Criterion::ChromaNoise].clean);
+    if (c.zone != zone || !clean) continue;
+    const auto rank = [](const Crossing& x) {
+      return x.end == Crossing::End::Always ? 0 : x.end == Crossing::End::Never ? 1e9 : x.iso;
+    };
+    if (!worst || rank(c) < rank(*worst)) worst = c;
+  }
+  return worst;
+}
+
 constexpr const char* kNothing = "–";
 
 std::string isoWords(double iso) {
@@ -66,10 +82,11 @@ NoiseWords isoPage(const NoiseFinding& f, const CriteriaProfile& profile) {
     }
     w.figures.push_back({"clip-above-grey", "Clip above grey", stops, "stops", isos});
   }
-  if (f.ladder)
+  if (f.ladder) {
+    const auto crossings = crossingsOf(*f.ladder, profile);
     for (int i = 0; i < kZones; ++i) {
       const Zone zone = static_cast<Zone>(i);
-      const auto c = usableIso(*f.ladder, zone, profile);
+      const auto c = usableIso(crossings, zone, profile);
       std::string note;
       if (c)
         for (double iso : overBelow(*f.ladder, *c))
@@ -81,6 +98,7 @@ NoiseWords isoPage(const NoiseFinding& f, const CriteriaProfile& profile) {
       w.figures.push_back({fmt::format("usable-{}", wordOf(zone)),
                            fmt::format("Clean {}s up to", wordOf(zone)), crossingWords(c), "ISO", note});
     }
+  }
   return w;
 }
 
@@ -263,20 +281,6 @@ NoiseWords infraredPage(const NoiseFinding& f, const CriteriaProfile& profile) {
 }
 
 }  // namespace
-
-std::optional<Crossing> usableIso(const LadderMeasure& ladder, Zone zone, const CriteriaProfile& p) {
-  std::optional<Crossing> worst;
-  for (const auto& c : crossingsOf(ladder, p)) {
-    const bool clean = (c.figure == LadderFigure::Luma && c.limit == p[Criterion::LumaNoise].clean) ||
-                       (c.figure == LadderFigure::Chroma && c.limit == p[Criterion::ChromaNoise].clean);
-    if (c.zone != zone || !clean) continue;
-    const auto rank = [](const Crossing& x) {
-      return x.end == Crossing::End::Always ? 0 : x.end == Crossing::End::Never ? 1e9 : x.iso;
-    };
-    if (!worst || rank(c) < rank(*worst)) worst = c;
-  }
-  return worst;
-}
 
 NoiseWords noiseWords(const NoiseFinding& f, NoisePage page, const CriteriaProfile& profile) {
   switch (page) {
