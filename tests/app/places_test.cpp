@@ -2,6 +2,8 @@
 // curve measured. Driven as a person would; truth is what the demo was made from.
 #include <gtest/gtest.h>
 
+#include <SQLiteCpp/SQLiteCpp.h>
+
 #include <QComboBox>
 #include <QKeyEvent>
 
@@ -18,8 +20,10 @@ namespace {
 
 class PlacesView : public ::testing::Test {
  protected:
-  void SetUp() override {
-    file_ = freshProject("places");
+  void SetUp() override { openOn(freshProject("places")); }
+  void openOn(const fs::path& project) {
+    window_.reset();
+    file_ = project;
     window_ = openWindow(file_);
     window_->showStage("Match");
     stage().showPage(1);
@@ -189,6 +193,12 @@ TEST_F(PlacesView, PlacesAreUsedForAllAndThatIsOneStep) {
 }
 
 TEST_F(PlacesView, WhatAFileDoesNotSayIsAskedAndNothingMeasuredBefore) {
+  // One of the others waits to be measured as well.
+  const fs::path project = freshCopyOfMeasured("places-asked");
+  SQLite::Database(project.string(), SQLite::OPEN_READWRITE)
+      .exec("DELETE FROM result WHERE configuration = 2");
+  openOn(project);
+  ASSERT_FALSE(window_->document().findings()[1].wedge);
   Configuration asked = now();
   asked.decode.range.reset(), asked.decode.curve.clear();
   asked.ask = {"range", "curve"};

@@ -3,6 +3,7 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QFileDialog>
 #include <QInputDialog>
 #include <QLineEdit>
 #include <QListWidget>
@@ -101,16 +102,24 @@ class PlanView : public ::testing::Test {
 TEST_F(PlanView, FromNothingToATwoBodyPlanByKeyboardAlone) {
   QElapsedTimer clock;
   clock.start();
-  // The file dialog runs its own loop: its keys are sent from there.
-  QTimer::singleShot(100, [&] {
-    auto* name = QApplication::activeModalWidget()->findChild<QLineEdit*>();
-    ASSERT_TRUE(name);
+  // The file dialog runs its own loop: its keys are sent from there, and again where it was still reading the
+  // folder. A whole path must not be typed: what it marks of each folder on the way may come after Enter.
+  int tries = 0;
+  QTimer answer;
+  QObject::connect(&answer, &QTimer::timeout, [&] {
+    auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+    if (!dialog) return;
+    if (++tries > 50) return dialog->reject();
+    dialog->setDirectory(QString::fromStdString(folder_.string()));
+    auto* name = dialog->findChild<QLineEdit*>();
     name->selectAll();
-    QTest::keyClicks(name, QString::fromStdString((folder_ / "prep").string()));
+    QTest::keyClicks(name, "prep");
     QTest::keyClick(name, Qt::Key_Return);
-    strokes_ += 5;  // "prep", Enter: the folder is where the dialog stands
   });
+  answer.start(100);
+  strokes_ += 5;  // "prep", Enter
   key(Qt::Key_N, Qt::ControlModifier);
+  answer.stop();
   ready();
   ASSERT_TRUE(fs::exists(folder_ / "prep.edgetest"));
   window_->activateWindow();  // what a window manager does when the dialog goes
