@@ -13,6 +13,7 @@
 #include "widgets/figure_row.h"
 #include "widgets/picture_view.h"
 #include "widgets/plot.h"
+#include "widgets/when_seen.h"
 
 namespace edge::app {
 namespace {
@@ -157,6 +158,24 @@ TEST(JobRun, ANewerJobBeginsAfterTheOlderAndNobodyWaits) {
   ASSERT_TRUE(ends(job));
   EXPECT_FALSE(tooEarly);
   EXPECT_EQ(worked, 1);
+}
+
+TEST(WhenSeenWaits, UntilItIsShownAndIsOnlyOnceThen) {
+  QWidget window, page(&window);
+  int refreshed = 0;
+  WhenSeen seen(&page, [&] { ++refreshed; });
+  seen.changed(), seen.changed();
+  EXPECT_EQ(refreshed, 0);
+  window.show();
+  EXPECT_EQ(refreshed, 1) << "with the window that it stands in";
+  seen.changed();
+  EXPECT_EQ(refreshed, 2);
+  page.hide(), page.show();
+  EXPECT_EQ(refreshed, 2) << "nothing was another";
+  page.hide();
+  seen.changed();
+  page.show();
+  EXPECT_EQ(refreshed, 3);
 }
 
 TEST(FigureRowView, KeyboardAsksAndAccessibleNameHoldsTheNumber) {

@@ -15,6 +15,7 @@
 #include "base/numbers.h"
 #include "paper/report_paper.h"
 #include "ruler/ruler_data.h"
+#include "widgets/when_seen.h"
 
 namespace edge::app {
 
@@ -139,8 +140,9 @@ BoardPage::BoardPage(Document& document, QWidget* parent) : QWidget(parent), doc
   });
   connect(&job_, &Job::finished, this,
           [ended](bool cancelled) { ended(cancelled ? "stopped, nothing was written" : QString()); });
-  connect(&document_, &Document::findingsChanged, this, &BoardPage::refresh);
-  connect(&document_, &Document::currentChanged, this, &BoardPage::refresh);
+  auto* seen = new WhenSeen(this, [this] { refresh(); });
+  connect(&document_, &Document::findingsChanged, seen, &WhenSeen::changed);
+  connect(&document_, &Document::currentChanged, seen, &WhenSeen::changed);
   refresh();
 }
 

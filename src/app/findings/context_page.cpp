@@ -11,6 +11,7 @@
 #include "base/error.h"
 #include "base/numbers.h"
 #include "theme/text.h"
+#include "widgets/when_seen.h"
 #include "widgets/wrapped_label.h"
 
 namespace edge::app {
@@ -72,17 +73,10 @@ ContextPage::ContextPage(Document& document, QWidget* parent) : QWidget(parent),
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(0, 0, 0, 0);
   all->addWidget(inviting_, 1);
-  const auto changed = [this] {
-    stale_ = !isVisible();
-    if (!stale_) refresh();
-  };
-  connect(&document, &Document::findingsChanged, this, changed);
-  connect(&document, &Document::contextChanged, this, changed);
+  auto* seen = new WhenSeen(this, [this] { refresh(); });
+  connect(&document, &Document::findingsChanged, seen, &WhenSeen::changed);
+  connect(&document, &Document::contextChanged, seen, &WhenSeen::changed);
   refresh();
-}
-
-void ContextPage::showEvent(QShowEvent*) {
-  if (std::exchange(stale_, false)) refresh();
 }
 
 void ContextPage::sortBy(int column, Qt::SortOrder order) {

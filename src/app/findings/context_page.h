@@ -22,9 +22,6 @@ class ContextPage : public QWidget {
   void done(const QString& words);
   void doorWanted(Door door);
 
- protected:
-  void showEvent(QShowEvent* event) override;
-
  private:
   void refresh();
   void edited(QTableWidgetItem* item);
@@ -36,7 +33,6 @@ class ContextPage : public QWidget {
   std::vector<ContextRow> rows_;  // in the order of the table
   int sorted_ = -1;               // as tested
   Qt::SortOrder order_ = Qt::AscendingOrder;
-  bool stale_ = true;
 };
 
 }  // namespace edge::app

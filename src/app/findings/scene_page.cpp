@@ -13,6 +13,7 @@
 #include "findings/exercise_dialog.h"
 #include "ruler/ruler_data.h"
 #include "theme/text.h"
+#include "widgets/when_seen.h"
 #include "widgets/wrapped_label.h"
 
 namespace edge::app {
@@ -38,10 +39,8 @@ ScenePage::ScenePage(Document& document, QWidget* parent) : QWidget(parent), doc
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(0, 0, 0, 0);
   all->addWidget(inviting_, 1);
-  connect(&document, &Document::findingsChanged, this, [this] {
-    stale_ = !isVisible();
-    if (!stale_) check();
-  });
+  auto* seen = new WhenSeen(this, [this] { check(); });
+  connect(&document, &Document::findingsChanged, seen, &WhenSeen::changed);
   connect(form_, &SceneForm::filled, this, [this] { byHand_ = false; });
   connect(form_, &SceneForm::changed, this, &ScenePage::check);
   check();
@@ -105,10 +104,6 @@ QLayout* ScenePage::buildAnswer() {
   column->addLayout(line);
   column->addLayout(lower, 1);
   return column;
-}
-
-void ScenePage::showEvent(QShowEvent*) {
-  if (std::exchange(stale_, false)) check();
 }
 
 void ScenePage::setTheme(const Theme& t) {

@@ -36,9 +36,6 @@ class ScenePage : public QWidget {
   void doorWanted(Door door);
   void scored(const Score& total);  // of exercises
 
- protected:
-  void showEvent(QShowEvent* event) override;
-
  private:
   QLayout* buildAnswer();
   void check();
@@ -62,7 +59,6 @@ class ScenePage : public QWidget {
   SceneReadings scene_;
   std::optional<SceneResult> result_;
   std::int64_t configuration_ = -1;
-  bool stale_ = false;   // findings changed while it was not seen
   bool byHand_ = false;  // the configuration was chosen, not recommended
 };
 

@@ -11,6 +11,7 @@
 
 #include "base/numbers.h"
 #include "theme/text.h"
+#include "widgets/when_seen.h"
 
 namespace edge::app {
 namespace {
@@ -52,17 +53,10 @@ SituationsPage::SituationsPage(Document& document, QWidget* parent) : QWidget(pa
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(0, 0, 0, 0);
   all->addWidget(inviting_, 1);
-  const auto changed = [this] {
-    stale_ = !isVisible();
-    if (!stale_) refresh();
-  };
-  connect(&document, &Document::findingsChanged, this, changed);
-  connect(&document, &Document::scenesChanged, this, changed);
+  auto* seen = new WhenSeen(this, [this] { refresh(); });
+  connect(&document, &Document::findingsChanged, seen, &WhenSeen::changed);
+  connect(&document, &Document::scenesChanged, seen, &WhenSeen::changed);
   refresh();
-}
-
-void SituationsPage::showEvent(QShowEvent*) {
-  if (std::exchange(stale_, false)) refresh();
 }
 
 QLayout* SituationsPage::buildOverrule() {

@@ -31,9 +31,6 @@ class SituationsPage : public QWidget {
   void doorWanted(Door door);
   void sceneWanted(const edge::SceneReadings& scene);
 
- protected:
-  void showEvent(QShowEvent* event) override;
-
  private:
   QLayout* buildOverrule();
   void refresh();
@@ -50,7 +47,6 @@ class SituationsPage : public QWidget {
   QPushButton *overrule_, *takeBack_, *scene_;
   Inviting* inviting_;
   std::vector<DecisionRow> rows_;
-  bool stale_ = false;  // something changed while it was not seen
 };
 
 }  // namespace edge::app

@@ -272,11 +272,14 @@ void LatitudeStage::judge(std::optional<Verdict> verdict) {
 
 void LatitudeStage::refresh() {
   emit stateChanged();
-  view_ = bracketViewOf(document_, branch_, base_);
+  stale_ = !isVisible();
+  if (stale_ && !view_.finding) return;
+  // The view points into the document's list: it is let go of while nobody looks.
+  view_ = stale_ ? BracketView() : bracketViewOf(document_, branch_, base_);
   model_->show(view_, document_.criteria());
   const bool measured = view_.finding != nullptr;
   if (measured && model_->rowOf(take_) < 0) take_ = model_->takeAt(model_->rowCount() - 1);
-  if (!measured) take_.clear();
+  if (!measured && !stale_) take_.clear();
   choice_->show(view_, base_);
   criteria_->show(view_);
   refreshFigures();
@@ -363,6 +366,7 @@ void LatitudeStage::resizeEvent(QResizeEvent* event) {
 
 void LatitudeStage::showEvent(QShowEvent* event) {
   Stage::showEvent(event);
+  if (stale_) refresh();
   qApp->installEventFilter(this);
   QTimer::singleShot(0, this, &LatitudeStage::share);
 }

@@ -72,6 +72,7 @@ class LatitudeStage : public Stage {
   Branch branch_ = Branch::Exposure;
   QString base_;  // that stops count from; empty: the bracket's own
   QString take_;
+  bool stale_ = true;  // something changed while it was not seen
   TakeModel* model_;
   NearnessDelegate* nearness_;
   RulerWidget* ruler_;

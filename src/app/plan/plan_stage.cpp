@@ -11,6 +11,7 @@
 #include "plan/plan_board.h"
 #include "plan/usual.h"
 #include "theme/text.h"
+#include "widgets/when_seen.h"
 #include "widgets/wrapped_label.h"
 
 namespace edge::app {
@@ -59,13 +60,21 @@ PlanStage::PlanStage(Document& document, QWidget* parent)
   all->addLayout(lower, 1);
   for (QAbstractItemView* view : std::initializer_list<QAbstractItemView*>{tree_, runTable_, checkView_})
     view->installEventFilter(this);
-  connect(&planner_, &Planner::planChanged, this, &PlanStage::refresh);
+  auto* seen = new WhenSeen(this, [this] { refresh(); });
+  const auto part = [this, seen](void (PlanStage::*refreshPart)()) {
+    return [this, seen, refreshPart] { isVisible() ? (this->*refreshPart)() : seen->changed(); };
+  };
+  connect(&planner_, &Planner::planChanged, this, [this, seen] {
+    if (!isVisible()) refreshHead();  // its buttons say what can be done
+    seen->changed();
+    emit stateChanged();
+  });
   connect(&planner_, &Planner::busyChanged, this, &Stage::stateChanged);
   connect(&document_, &Document::opened, this, [this] { tree_->go("/bodies"); });
   connect(&document_, &Document::recipeChanged, &checks_, &ChecklistModel::refresh);
-  connect(&document_, &Document::recipeChanged, this, &PlanStage::refreshPages);
-  connect(&document_, &Document::logChanged, this, &PlanStage::refreshBoard);
-  connect(&document_, &Document::linksChanged, this, &PlanStage::refreshBoard);
+  connect(&document_, &Document::recipeChanged, this, part(&PlanStage::refreshPages));
+  connect(&document_, &Document::logChanged, this, part(&PlanStage::refreshBoard));
+  connect(&document_, &Document::linksChanged, this, part(&PlanStage::refreshBoard));
   connect(board_, &RulerWidget::cellChosen, this, &PlanStage::choose);
   connect(board_, &RulerWidget::rowChosen, this, [this](int row) { choose(row, cell_); });
   connect(&tree_->recipe(), &RecipeModel::refused, this,
@@ -235,7 +244,6 @@ void PlanStage::refresh() {
   refreshHead();
   refreshPages();
   take_->show(planner_.planned(), row_, cell_);
-  emit stateChanged();
 }
 
 void PlanStage::refreshBoard() {

@@ -7,6 +7,7 @@
 
 #include "report/range_compare.h"
 #include "theme/text.h"
+#include "widgets/when_seen.h"
 
 namespace edge::app {
 namespace {
@@ -62,8 +63,17 @@ ComparePage::ComparePage(Document& document, QWidget* parent)
   column->addLayout(top, 4);
   column->addWidget(hint);
   column->addWidget(table_, 3);
-  connect(&document_, &Document::findingsChanged, this, &ComparePage::refresh);
-  connect(&document_, &Document::currentChanged, this, &ComparePage::drawCurves);
+  auto* seen = new WhenSeen(this, [this] { refresh(); });
+  connect(&document_, &Document::findingsChanged, this, [this, seen] {
+    model_.refresh();  // reads the document: must know its rows even unseen
+    seen->changed();
+  });
+  connect(&document_, &Document::currentChanged, this, [this, seen] {
+    if (isVisible())
+      drawCurves();
+    else
+      seen->changed();
+  });
   connect(&model_, &CompareModel::chosenChanged, this, [this] {
     drawCurves();
     emit chosenChanged();
@@ -97,7 +107,6 @@ bool ComparePage::eventFilter(QObject* watched, QEvent* event) {
 
 void ComparePage::refresh() {
   const int row = document_.currentIndex();
-  model_.refresh();
   if (row < model_.rowCount()) table_->selectRow(row);
   drawCurves();
   describeIsos();

@@ -13,6 +13,7 @@
 #include "range/wedge_plots.h"
 #include "report/range_compare.h"
 #include "theme/text.h"
+#include "widgets/when_seen.h"
 
 namespace edge::app {
 namespace {
@@ -84,8 +85,13 @@ WedgePage::WedgePage(Document& document, QWidget* parent)
   columns->addLayout(middle, 10);
   columns->addWidget(buildPanel());
 
-  connect(&document_, &Document::findingsChanged, this, &WedgePage::refresh);
-  connect(&document_, &Document::currentChanged, this, &WedgePage::refresh);
+  auto* seen = new WhenSeen(this, [this] { refresh(); });
+  const auto changed = [this, seen] {
+    model_.refresh();  // reads the document: must know its rows even unseen
+    seen->changed();
+  };
+  connect(&document_, &Document::findingsChanged, this, changed);
+  connect(&document_, &Document::currentChanged, this, changed);
   connect(unit_, &QComboBox::currentIndexChanged, this, &WedgePage::refreshTrace);
   connect(snr_, &Plot::levelDragged, this,
           [this](double y) { document_.previewHeadlineSnr(clampSnr(std::exp2(y))); });
@@ -266,7 +272,6 @@ void WedgePage::clearFigures() {
 
 void WedgePage::refresh() {
   const Finding* f = document_.current();
-  model_.refresh();
   refreshTyped();
   if (f && f->range) {
     refreshFigures(*f);
