@@ -82,7 +82,7 @@ TEST(Killed, WhatWasAnsweredIsKept) {
   std::mt19937 random(3);
   int steps = 0;
   for (int n = 0; n < kills; ++n) {
-    const fs::path file = freshProject("app-killed");
+    const fs::path file = freshCopyOfMeasured("app-killed");  // nothing is typed where nothing is measured
     const Killed k = killOne(file, static_cast<int>(random() % 400));
     ASSERT_GE(k.answered, 0) << "the window did not come up";
     steps += k.answered + 1;

@@ -19,10 +19,8 @@ namespace edge::app {
 namespace {
 
 // All words and numbers a stage shows: state, labels, tables, texts, rulers.
-QStringList wordsOf(MainWindow& w, const char* name) {
-  w.showStage(name);
-  settle(30);
-  Stage* s = w.stage(name);
+QStringList wordsNow(MainWindow& w, const char* name) {
+  const Stage* s = w.stage(name);
   QStringList words = {QString(name) + ": " + s->state()};
   for (const auto* label : s->findChildren<QLabel*>())
     if (label->isVisible()) words << label->text();
@@ -40,6 +38,18 @@ QStringList wordsOf(MainWindow& w, const char* name) {
     if (ruler->isVisible())
       for (const auto& item : readableItems(ruler->data()))
         words << QString("%1 at %2").arg(item.words).arg(item.at);
+  return words;
+}
+
+// What fills its rows a few at a time is waited for.
+QStringList wordsOf(MainWindow& w, const char* name) {
+  w.showStage(name);
+  QStringList words, before;
+  do {
+    before = words;
+    settle(30);
+    words = wordsNow(w, name);
+  } while (words != before);
   return words;
 }
 

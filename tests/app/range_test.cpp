@@ -44,6 +44,7 @@ TEST(RangeView, ThresholdIsDraggedStoredAndUndone) {
 
 TEST(RangeView, EveryFigureOpensItsExplanationAndCanBeCopied) {
   auto w = openWindow(measuredProject());
+  w->showStage("Range");
   Stage* s = w->stage("Range");
   for (const char* key : {"headline", "above-grey", "below-grey", "noise-floor", "snr1", "snr2", "snr10",
                           "safe", "steps", "filtering"}) {
