@@ -95,6 +95,9 @@ TEST(Shell, RemembersProjectStageConfigurationAndTheme) {
 // Reading a project is not the window's work: it turns on meanwhile, and the last one asked for stands.
 TEST(Shell, TheLastOfThoseThatAreOpenedStandsAndTheWindowTurnsOn) {
   const fs::path measured = measuredProject(), other = freshCopyOfMeasured("app-opened");
+  const double before = workOfThisProcess();
+  (void)Document::read(measured);
+  const double reading = workOfThisProcess() - before;
   MainWindow w;
   w.show();
   openIn(w, other);
@@ -109,7 +112,10 @@ TEST(Shell, TheLastOfThoseThatAreOpenedStandsAndTheWindowTurnsOn) {
     longest = std::max(longest, workOfThisThread() - before);
   }
   EXPECT_EQ(w.document().project().file(), measured);
-  EXPECT_LT(longest, 100) << "ms of this thread";
+  // In milliseconds this says how fast the machine is today: 96 to 199 were seen within the hour. Read on
+  // this thread, its longest turn was the reading and all that is left of it besides.
+  RecordProperty("longest_turn_ms", static_cast<int>(longest));
+  EXPECT_LT(longest, 0.7 * reading) << "ms of this thread, where reading takes " << reading;
   w.openProject(other);
   fs::remove(fs::path(EDGE_SMALL_DEMO) / "app-newer.edgetest");
   w.createProject(fs::path(EDGE_SMALL_DEMO) / "app-newer.edgetest");

@@ -61,10 +61,16 @@ inline bool waitFor(const std::function<bool()>& condition, int ms = 240000) {
 }
 
 // Milliseconds of processor time: what else this machine does counts for nothing.
-inline double workOfThisThread() {
+inline double workOf(clockid_t clock) {
   timespec t{};
-  clock_gettime(CLOCK_THREAD_CPUTIME_ID, &t);
+  clock_gettime(clock, &t);
   return 1e3 * static_cast<double>(t.tv_sec) + static_cast<double>(t.tv_nsec) / 1e6;
+}
+inline double workOfThisThread() {
+  return workOf(CLOCK_THREAD_CPUTIME_ID);
+}
+inline double workOfThisProcess() {
+  return workOf(CLOCK_PROCESS_CPUTIME_ID);
 }
 
 // Until it stands open, or a question or a problem is shown instead.
