@@ -124,6 +124,28 @@ TEST(Shell, TheLastOfThoseThatAreOpenedStandsAndTheWindowTurnsOn) {
       << "one that was still being read doesn't take the place of a newer one";
 }
 
+// Range and Noise draw all they show at once: for another project once, from what is read of all of it.
+TEST(Shell, AProjectThatTakesThePlaceOfAnotherIsDrawnOnceByTheStageThatIsSeen) {
+  const fs::path measured = measuredProject(), other = freshCopyOfMeasured("app-once");
+  auto w = openWindow(other);
+  w->document().setCurrent(1);
+  for (const char* name : {"Range", "Noise"}) {
+    Stage* stage = w->stage(name);
+    w->showStage(QString(name));
+    settle();
+    int drawn = 0;
+    const auto counting = QObject::connect(stage, &Stage::stateChanged, [&] {
+      ++drawn;
+      EXPECT_EQ(w->document().currentIndex(), 0);
+      EXPECT_FALSE(w->document().recipe().empty());
+    });
+    w->document().open(measured);
+    QObject::disconnect(counting);
+    EXPECT_EQ(drawn, 1) << name;
+    EXPECT_EQ(w->path().picker().currentIndex(), 0) << name;
+  }
+}
+
 TEST(Shell, WhatIsDecidedWhileItsOwnFileIsReadAnewStands) {
   const fs::path file = freshCopyOfMeasured("app-reopened");
   MainWindow w;

@@ -285,6 +285,16 @@ class DemoAsItWas {
   const std::string bytes_ = readText(file_);
 };
 
+// A window that is hidden keeps its last picture, in the size it had: menus, lists of choices, dialogs that
+// are kept. How many a walk opened, and how large, is its lot; that none is left behind is counted apart.
+void forgetPicturesOfHidden() {
+  struct Window : QWidget {
+    using QWidget::destroy;
+  };
+  for (auto* top : QApplication::topLevelWidgets())
+    if (top->isHidden() && top->testAttribute(Qt::WA_WState_Created)) (top->*&Window::destroy)(true, true);
+}
+
 // Held where nothing is shown: what pictures are up depends on where the walk left its pages, and its project
 // grows with all that is logged in it. What all pages keep was last drawn from the same data in the same
 // size.
@@ -298,6 +308,7 @@ std::size_t heldAtRest(MainWindow& w, const Projects& projects, bool isLong) {
   }
   openIn(w, projects.empty);
   for (int stage = 7; stage >= 0; --stage) w.showStage(stage), settle(isLong ? 1500 : 200);
+  forgetPicturesOfHidden();
   QPixmapCache::clear();
   return allocated();
 }

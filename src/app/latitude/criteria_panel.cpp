@@ -83,7 +83,7 @@ void CriteriaPanel::replot() {
   const bool path = which_->currentData().toInt() == kSkinPath;
   at_->setEnabled(!path);
   if (view_.finding) path ? plotSkinPath() : plotCriterion();
-  plot_->replot();
+  plot_->drawSoon();
 }
 
 // From the base outward: takes over it as one line, takes under it as another.

@@ -27,10 +27,14 @@ constexpr const char* kPanels[] = {"Takes", "Criteria", "Trace", "Profiles", "St
 
 LatitudeStage::LatitudeStage(Document& document, QWidget* parent) : Stage(parent), document_(document) {
   build();
-  connect(&document_, &Document::findingsChanged, this, &LatitudeStage::refresh);
-  connect(&document_, &Document::currentChanged, this, [this] {
+  const auto forget = [this] {
     take_.clear();
     base_.clear();
+  };
+  connect(&document_, &Document::left, this, forget);
+  connect(&document_, &Document::findingsChanged, this, &LatitudeStage::refresh);
+  connect(&document_, &Document::currentChanged, this, [this, forget] {
+    forget();
     refresh();
   });
   connect(ruler_, &RulerWidget::markChosen, this, [this](int, const QString& take) { select(take); });

@@ -45,7 +45,7 @@ QImage faceOf(const Picture& picture, const Configuration& c) {
 }  // namespace
 
 TakePictures::TakePictures(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
-  connect(&document_, &Document::opened, this, [this] { store_.clear(), faces_.clear(); });
+  connect(&document_, &Document::left, this, [this] { store_.clear(), faces_.clear(); });
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(size::kGap);

@@ -31,7 +31,7 @@ void TracePanel::show(const BracketView& view, const QString& take) {
 void TracePanel::replot() {
   plot_->clearAll();
   const int chosen = view_.indexOf(take_);
-  if (chosen < 0) return plot_->replot();
+  if (chosen < 0) return plot_->drawSoon();
   const TakeMetrics &base = view_.measure().base, &take = view_.take(static_cast<size_t>(chosen));
   // The neutral patches from dark to light, by their code in the base.
   std::vector<size_t> greys;
@@ -49,7 +49,7 @@ void TracePanel::replot() {
   };
   std::vector<double> x;
   for (size_t i = 0; i < greys.size(); ++i) x.push_back(static_cast<double>(i + 1));
-  if (x.empty()) return plot_->replot();
+  if (x.empty()) return plot_->drawSoon();
   for (size_t c = 0; c < 3; ++c)
     plot_->addCurve(QString("take, %1").arg(names[c]), colours[c], x, curve(take, c));
   auto* line = plot_->addCurve("base, green", t.quiet, x, curve(base, 1), false);
@@ -57,7 +57,7 @@ void TracePanel::replot() {
   plot_->setAxes("greys of the chart, dark to light", "log code in %");
   plot_->rescaleAxes();
   plot_->xAxis->setRange(0.5, x.back() + 0.5);
-  plot_->replot();
+  plot_->drawSoon();
 }
 
 }  // namespace edge::app

@@ -184,7 +184,7 @@ void CheckPanel::showCurve(const nlohmann::json& e, const TakeCheck& check) {
     plot_->yAxis->setRange(middle - half, middle + half);
     plot_->setAxes(q(e.at("x_label").get<std::string>()), q(e.at("y_label").get<std::string>()));
   }
-  plot_->replot(QCustomPlot::rpQueuedReplot);
+  plot_->drawSoon();
 }
 
 }  // namespace edge::app

@@ -404,7 +404,7 @@ void DecodePage::refreshPlots() {
   }
   plot_->setAxes("stops from grey", "code, 0 to 1 of its range");
   plot_->xAxis->setRange(from, to), plot_->yAxis->setRange(low, high);
-  plot_->replot(QCustomPlot::rpQueuedReplot), residuals_->replot(QCustomPlot::rpQueuedReplot);
+  plot_->drawSoon(), residuals_->drawSoon();
 }
 
 }  // namespace edge::app

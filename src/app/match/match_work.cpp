@@ -24,7 +24,7 @@ MatchWork::MatchWork(Document& document, Planner& planner, QObject* parent)
   connect(&document_, &Document::opened, this, [this] {
     forget();
     job_.abandon();
-    stored_.reset();
+    stored_ = document_.clipWordsAsRead();
     if (!watcher_.directories().isEmpty()) watcher_.removePaths(watcher_.directories());
     folder_.clear(), configurations_.clear(), words_.clear();
     shelf_ = std::make_shared<EvidenceShelf>();  // a bracket's pictures; an abandoned check ends with its own

@@ -70,8 +70,8 @@ void InfraredView::plot() {
     way_->xAxis->setRange(-most * kHeadroom, most * kHeadroom);
     way_->yAxis->setRange(-most * kHeadroom, most * kHeadroom);
   }
-  shift_->replot();
-  way_->replot();
+  shift_->drawSoon();
+  way_->drawSoon();
 }
 
 }  // namespace edge::app

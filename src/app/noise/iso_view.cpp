@@ -83,7 +83,7 @@ void IsoView::show(const NoiseFinding* finding) {
 void IsoView::plotSweep() {
   sweep_->clearAll();
   sweepWords_->setText("No ISO sweep in constant dim light was measured: circuits are told by one.");
-  if (!finding_ || !finding_->sweep) return sweep_->replot();
+  if (!finding_ || !finding_->sweep) return sweep_->drawSoon();
   const SweepResult r = judgeSweep(*finding_->sweep);
   const Theme& t = sweep_->currentTheme();
   std::vector<double> x, y, isos;
@@ -96,7 +96,7 @@ void IsoView::plotSweep() {
                            ? QString("No take of the sweep tells its noise.")
                            : QString("Sweep in constant dim light: noise at equal brightness, patch %1.")
                                  .arg(q(finding_->sweep->patch)));
-  if (x.empty()) return sweep_->replot();
+  if (x.empty()) return sweep_->drawSoon();
   sweep_->setAxes("ISO", "stops of noise");
   QCPGraph* points = sweep_->addCurve("measured", t.solid, x, y);
   auto* bars = new QCPErrorBars(sweep_->xAxis, sweep_->yAxis);
@@ -120,7 +120,7 @@ void IsoView::plotSweep() {
   setIsoAxis(sweep_, isos);
   sweep_->setLegendCorner(Qt::AlignRight | Qt::AlignTop);
   sweep_->yAxis->setRange(low - 0.3, std::max(0.3, *std::max_element(y.begin(), y.end()) + 0.3));
-  sweep_->replot();
+  sweep_->drawSoon();
 }
 
 // Read noise alone, from where the sweep stands at the lowest of its ISOs. Returns the lowest of them; 0:
@@ -147,7 +147,7 @@ double IsoView::plotReadNoise(const SweepResult& sweep) {
 void IsoView::plotLadder() {
   ladder_->clearAll();
   ladderWords_->setText("No ISO ladder at constant exposure was measured.");
-  if (!finding_ || !finding_->ladder) return ladder_->replot();
+  if (!finding_ || !finding_->ladder) return ladder_->drawSoon();
   const auto figure = static_cast<LadderFigure>(figure_->currentData().toInt());
   const LadderMeasure& m = *finding_->ladder;
   std::vector<const ZonesOfTake*> takes;
@@ -196,7 +196,7 @@ void IsoView::plotLadder() {
     ladder_->yAxis->setRange(0, top * kHeadroom);
   }
   setIsoAxis(ladder_, isos);
-  ladder_->replot();
+  ladder_->drawSoon();
 }
 
 // The limits are those of the profile: Latitude follows, too.

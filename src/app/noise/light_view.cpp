@@ -80,8 +80,8 @@ void LightView::plot() {
       gain_->yAxis->setRange(std::min(0.0, *std::min_element(gain.begin(), gain.end())), most * kHeadroom);
     }
   }
-  noise_->replot();
-  gain_->replot();
+  noise_->drawSoon();
+  gain_->drawSoon();
 }
 
 }  // namespace edge::app

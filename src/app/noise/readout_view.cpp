@@ -55,7 +55,7 @@ void ReadoutView::show(const NoiseFinding* finding) {
 // Rows run downward, as in the picture beside.
 void ReadoutView::plot() {
   trace_->clearAll();
-  if (!finding_ || !finding_->strobe) return trace_->replot();
+  if (!finding_ || !finding_->strobe) return trace_->drawSoon();
   const RowTraces& t = *finding_->strobe;
   const Theme& theme = trace_->currentTheme();
   double top = 0;
@@ -88,7 +88,7 @@ void ReadoutView::plot() {
         trace_->addLevel(y, {}, false);
     }
   }
-  trace_->replot();
+  trace_->drawSoon();
 }
 
 }  // namespace edge::app

@@ -36,7 +36,7 @@ void TransferView::setTheme(const Theme& t) {
 void TransferView::show(const NoiseFinding* finding) {
   finding_ = finding;
   plot_->clearAll();
-  if (!finding || finding->transfer.empty()) return plot_->replot();
+  if (!finding || finding->transfer.empty()) return plot_->drawSoon();
   plot_->setAxes("signal, electrons", "noise, electrons");
   for (auto* axis : {plot_->xAxis, plot_->yAxis}) {
     axis->setScaleType(QCPAxis::stLogarithmic);
@@ -46,7 +46,7 @@ void TransferView::show(const NoiseFinding* finding) {
   }
   for (size_t i = 0; i < finding->transfer.size(); ++i) plotIso(finding->transfer[i], i);
   plot_->setLegendCorner(Qt::AlignLeft | Qt::AlignTop);
-  plot_->replot();
+  plot_->drawSoon();
 }
 
 // The takes as points; the line is what read noise and photons make together.

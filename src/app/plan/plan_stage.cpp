@@ -7,11 +7,10 @@
 #include <QMenu>
 
 #include "base/numbers.h"
-#include "plan/light_page.h"
 #include "plan/plan_board.h"
+#include "plan/text_pages.h"
 #include "plan/usual.h"
 #include "theme/text.h"
-#include "widgets/when_seen.h"
 #include "widgets/wrapped_label.h"
 
 namespace edge::app {
@@ -71,8 +70,8 @@ PlanStage::PlanStage(Document& document, QWidget* parent)
   });
   connect(&planner_, &Planner::busyChanged, this, &Stage::stateChanged);
   connect(&document_, &Document::opened, this, [this] { tree_->go("/bodies"); });
-  connect(&document_, &Document::recipeChanged, &checks_, &ChecklistModel::refresh);
-  connect(&document_, &Document::recipeChanged, this, part(&PlanStage::refreshPages));
+  // What the plan makes of a recipe comes with planChanged.
+  connect(&document_, &Document::recipeChanged, this, &PlanStage::refreshChecks);
   connect(&document_, &Document::logChanged, this, part(&PlanStage::refreshBoard));
   connect(&document_, &Document::linksChanged, this, part(&PlanStage::refreshBoard));
   connect(board_, &RulerWidget::cellChosen, this, &PlanStage::choose);
@@ -153,6 +152,13 @@ QWidget* PlanStage::buildPages() {
   protocol_->setAccessibleName("Protocol");
   light_ = new QTextBrowser(side);
   light_->setAccessibleName("Light needed by each configuration, and where each lamp ends");
+  const auto written = [this](QTextBrowser* page, QString (*words)(const Planned&)) {
+    return new WhenSeen(page, [this, page, words] {
+      page->setHtml(planner_.planned() ? words(*planner_.planned()) : QString());
+    });
+  };
+  protocolSeen_ = written(protocol_, protocolText);
+  lightSeen_ = written(light_, lightTable);
   for (QWidget* w : std::initializer_list<QWidget*>{problems_, runTable_, checkView_, protocol_, light_})
     pages_->addWidget(w);
   column->addLayout(tabs);
@@ -296,31 +302,19 @@ void PlanStage::refreshPages() {
   if (row >= 0 && row < run_.rowCount()) runTable_->selectRow(row);
   constexpr int kWidths[] = {34, 44, 186, 54, 72, 128, 140, 160, 110, 260, 220};
   for (int i = 0; i < run_.columnCount(); ++i) runTable_->setColumnWidth(i, kWidths[i]);
-  checks_.refresh();
-  QString html;
-  if (p) {
-    html =
-        QString("<p>Results may be compared when their keys are equal: protocol %1, key <b>%2</b></p><table>")
-            .arg(p->plan.protocol.version)
-            .arg(q(p->plan.protocol.key));
-    for (const auto& l : p->plan.protocol.lines)
-      html += QString("<tr><td style='padding-right:12px'>%1</td><td>%2</td></tr>")
-                  .arg(q(l.question).toHtmlEscaped(), q(l.answer).toHtmlEscaped());
-    html +=
-        "</table><p>The steps are no part of the key: they say how finely an edge is known, not what it "
-        "is.</p>";
-    for (const auto& t : p->recipe.tests)
-      html += QString("<p><b>%1</b><br>%2 %3</p>")
-                  .arg(q(blockOf(t.kind).title), q(blockOf(t.kind).finds), q(blockOf(t.kind).cannot));
-  }
-  protocol_->setHtml(html);
-  light_->setHtml(p ? lightTable(*p) : QString());
+  refreshChecks();
+  protocolSeen_->changed();
+  lightSeen_->changed();
   pageGroup_->button(0)->setText(QString("Problems  %1").arg(p ? p->plan.problems.size() : 0));
   pageGroup_->button(1)->setText(QString("Run list  %1").arg(run_.rowCount()));
-  pageGroup_->button(2)->setText(
-      QString("Before rolling  %1 of %2").arg(checks_.ticked()).arg(checks_.rowCount()));
   pageGroup_->button(3)->setText("Protocol");
   pageGroup_->button(4)->setText("Light");
+}
+
+void PlanStage::refreshChecks() {
+  checks_.refresh();
+  pageGroup_->button(2)->setText(
+      QString("Before rolling  %1 of %2").arg(checks_.ticked()).arg(checks_.rowCount()));
 }
 
 // Skipped by choice, or asked for again.

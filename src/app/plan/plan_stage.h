@@ -16,6 +16,7 @@
 #include "plan/take_panel.h"
 #include "ruler/ruler_widget.h"
 #include "shell/stage.h"
+#include "widgets/when_seen.h"
 
 namespace edge::app {
 
@@ -48,6 +49,7 @@ class PlanStage : public Stage {
   void refreshBoard();
   void refreshHead();
   void refreshPages();
+  void refreshChecks();
   void skipCell();
   void askReason(const nlohmann::json& recipe, const QString& what);
   void addFiner();
@@ -69,6 +71,7 @@ class PlanStage : public Stage {
   QListView* checkView_;
   ChecklistModel checks_;
   QTextBrowser *protocol_, *light_;
+  WhenSeen *protocolSeen_, *lightSeen_;
   TakePanel* take_;
   int row_ = -1, cell_ = -1;
 };

@@ -144,7 +144,7 @@ void ComparePage::drawCurves() {
     snr_->xAxis->setRange(low - 0.5, high + 0.5);
     snr_->yAxis->setRange(-2, top + 0.5);
   }
-  snr_->replot(QCustomPlot::rpQueuedReplot);
+  snr_->drawSoon();
 }
 
 void ComparePage::describeIsos() {

@@ -118,7 +118,7 @@ void StepPanel::look() {
   looked_ = key;
   noise_->setLook(nullptr);
   histogram_->clearAll();
-  histogram_->replot(QCustomPlot::rpQueuedReplot);
+  histogram_->drawSoon();
   const DecodeOptions decode = decodeOf(f->configuration, document_.project().folder());
   job_.start("step " + step_, [this, path, decode, chart = f->configuration.wedge, step = step_.toStdString(),
                                window = FrameWindow{clip->first, clip->frames}, fallback = f->wedge->curve](
@@ -159,7 +159,7 @@ void StepPanel::drawHistogram(const StepLook& look) {
   histogram_->xAxis->setRange(low - 0.04 * (high - low), high + 0.04 * (high - low));
   histogram_->yAxis->setRange(0, 1.1 * top);
   histogram_->legend->setVisible(false);
-  histogram_->replot(QCustomPlot::rpQueuedReplot);
+  histogram_->drawSoon();
 }
 
 }  // namespace edge::app

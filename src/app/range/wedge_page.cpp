@@ -267,7 +267,7 @@ void WedgePage::clearFigures() {
   for (const char* key : {"total", "corrected", "raster", "rebuilt"}) row(key)->hide();
   honesty_->clear();
   trace_->clearAll(), snr_->clearAll();
-  trace_->replot(QCustomPlot::rpQueuedReplot), snr_->replot(QCustomPlot::rpQueuedReplot);
+  trace_->drawSoon(), snr_->drawSoon();
 }
 
 void WedgePage::refresh() {

@@ -128,7 +128,7 @@ void fillTrace(Plot& plot, const Finding& f, TraceUnit unit, double headlineSnr,
       plot.addLevel(*level, "floor: luma SNR " + q(formatNumber(headlineSnr, 1)), false);
   for (size_t k = 0; k < w.patches.size(); ++k)
     if (q(w.patches[k].name) == chosen) addChosen(plot, static_cast<double>(k));
-  plot.replot(QCustomPlot::rpQueuedReplot);
+  plot.drawSoon();
 }
 
 void fillSnr(Plot& plot, const Finding& f, double headlineSnr) {
@@ -157,7 +157,7 @@ void fillSnr(Plot& plot, const Finding& f, double headlineSnr) {
   plot.setAxes("stops from grey", "log2 SNR");
   plot.xAxis->setRange(low - 0.5, high + 0.5);
   plot.yAxis->setRange(std::max(-3.0, bottom - 0.5), top + 0.8);
-  plot.replot(QCustomPlot::rpQueuedReplot);
+  plot.drawSoon();
 }
 
 int stepAt(const Plot& plot, const Finding& f, double x) {

@@ -38,10 +38,9 @@ ReviewStage::ReviewStage(Document& document, QWidget* parent) : Stage(parent), d
     if (isVisible()) refresh();
     emit stateChanged();
   };
-  connect(&document, &Document::opened, this, [this, changed] {
+  connect(&document, &Document::left, this, [this] {
     blind_->refresh();
     look_->forget();
-    changed();
   });
   connect(&document, &Document::findingsChanged, this, changed);
   connect(&document, &Document::linksChanged, this, changed);

@@ -61,6 +61,7 @@ Document::Opened Document::read(const std::filesystem::path& file) {
   Opened opened;
   opened.project = Project::open(file);
   collect(opened);
+  opened.clipWords = clipWordsOf(*opened.project);
   return opened;
 }
 
@@ -68,11 +69,11 @@ void Document::open(Opened read) {
   undo_.clear();
   now_ = std::move(read);
   current_ = 0;
+  emit left();
   emit findingsChanged();
   readPlan();
   readLog();
   emit opened();
-  emit currentChanged();
 }
 
 void Document::create(const std::filesystem::path& file, const QString& title) {

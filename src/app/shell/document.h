@@ -25,6 +25,7 @@ class Document : public QObject {
     CriteriaProfile criteria;
     std::vector<Finding> findings;
     std::vector<NoiseFinding> noise;
+    ClipWords clipWords;  // of the checks as they stood
   };
   // Errors as edge::Error.
   [[nodiscard]] static Opened read(const std::filesystem::path& file);
@@ -36,6 +37,7 @@ class Document : public QObject {
   [[nodiscard]] const Project& project() const { return *now_.project; }
   [[nodiscard]] const std::vector<Finding>& findings() const { return now_.findings; }
   [[nodiscard]] const std::vector<NoiseFinding>& noise() const { return now_.noise; }
+  [[nodiscard]] const ClipWords& clipWordsAsRead() const { return now_.clipWords; }
   [[nodiscard]] const Finding* current() const;
   [[nodiscard]] int currentIndex() const { return current_; }
   void setCurrent(int index);
@@ -88,9 +90,10 @@ class Document : public QObject {
                    const nlohmann::json& value);
 
  signals:
-  void opened();
+  void left();    // another project takes the place of this one: what was kept of it is forgotten
+  void opened();  // and all that changed with it was told
   void findingsChanged();
-  void currentChanged();
+  void currentChanged();  // another one of the same list; of another list findingsChanged tells
   void recipeChanged();
   void logChanged();
   void linksChanged();

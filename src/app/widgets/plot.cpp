@@ -3,6 +3,8 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QMenu>
+#include <QTimer>
+#include <utility>
 
 namespace edge::app {
 namespace {
@@ -37,7 +39,7 @@ void Plot::setTheme(const Theme& t) {
   legend->setBorderPen(Qt::NoPen);
   legend->setTextColor(t.quiet);
   legend->setFont(typeface(11));
-  replot(QCustomPlot::rpQueuedReplot);
+  drawSoon();
 }
 
 void Plot::setAxes(const QString& x, const QString& y) {
@@ -85,6 +87,33 @@ void Plot::clearAll() {
   clearPlottables();
   clearItems();
   draggable_.clear();
+}
+
+void Plot::drawSoon() {
+  stale_ = !isVisible();
+  if (!stale_) replot(QCustomPlot::rpQueuedReplot);
+}
+
+void Plot::showEvent(QShowEvent* event) {
+  QCustomPlot::showEvent(event);
+  if (std::exchange(stale_, false)) replot(QCustomPlot::rpQueuedRefresh);
+}
+
+// In a turn of its own, after a drawing that was asked for before.
+void Plot::hideEvent(QHideEvent* event) {
+  QCustomPlot::hideEvent(event);
+  QTimer::singleShot(0, this, [this] {
+    if (isVisible()) return;
+    mPaintBuffers.clear();
+    stale_ = true;
+  });
+}
+
+// A size that is told before it is shown is drawn with the rest then.
+void Plot::resizeEvent(QResizeEvent* event) {
+  if (isVisible()) return QCustomPlot::resizeEvent(event);
+  setViewport(rect());
+  stale_ = true;
 }
 
 std::optional<double> Plot::draggablePixel(size_t line) const {

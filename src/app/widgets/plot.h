@@ -22,6 +22,9 @@ class Plot : public QCustomPlot {
   void setLegendCorner(Qt::Alignment corner);
   // Axes without data say nothing: they are hidden.
   void clearAll();
+  // What was changed is drawn once a turn, while somebody sees it. A hidden plot keeps no picture: those of
+  // all pages were half of what the window held.
+  void drawSoon();
   [[nodiscard]] const Theme& currentTheme() const { return theme_; }
   // Where a draggable line stands in the widget, for tests and tooltips. nullopt: none.
   [[nodiscard]] std::optional<double> draggablePixel(size_t line = 0) const;
@@ -37,9 +40,13 @@ class Plot : public QCustomPlot {
   void mouseReleaseEvent(QMouseEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
   void contextMenuEvent(QContextMenuEvent* event) override;
+  void showEvent(QShowEvent* event) override;
+  void hideEvent(QHideEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
 
  private:
   Theme theme_;
+  bool stale_ = true;  // to be drawn when it is shown
   [[nodiscard]] std::optional<size_t> lineNear(double y) const;
   std::vector<double> draggable_;
   std::optional<size_t> dragging_;

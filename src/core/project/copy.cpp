@@ -132,7 +132,8 @@ std::vector<std::string> keepInside(Project& p) {
   };
   for (Configuration c : p.configurations())
     if (mapPaths(c, cut)) p.setClips(c.id, c.clips), p.setSetup(c);
-  for (Decision d : p.decisions())
+  const std::vector<Decision> all = p.decisions();
+  for (Decision d : all)
     if (mapPaths(d, cut)) p.setDecision(d);
   return outside;
 }

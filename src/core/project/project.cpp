@@ -253,22 +253,26 @@ void Project::setApartDamaged() {
 
 std::optional<Decision> Project::decision(std::int64_t configuration, const std::string& take,
                                           const std::string& key) const try {
-  SQLite::Statement q(store_->db,
-                      std::string(kDecisionColumns) + "WHERE configuration=? AND take=? AND key=?");
-  q.bind(1, configuration);
-  q.bind(2, take);
-  q.bind(3, key);
-  return q.executeStep() ? std::optional(decisionFrom(q)) : std::nullopt;
+  const auto& all = decisions();
+  const auto at = std::find_if(all.begin(), all.end(), [&](const Decision& d) {
+    return d.configuration == configuration && d.take == take && d.key == key;
+  });
+  return at == all.end() ? std::nullopt : std::optional(*at);
 } catch (const SQLite::Exception& e) {
   cannotOpen(file_, e);
 }
 
-std::vector<Decision> Project::decisions() const try {
+const std::vector<Decision>& Project::decisions() const try {
+  // What other connections wrote, and what this one did.
+  const std::pair<std::int64_t, std::int64_t> now = {store_->db.execAndGet("PRAGMA data_version").getInt64(),
+                                                     store_->db.getTotalChanges()};
+  if (decisions_ && decisionsOf_ == now) return *decisions_;
   std::vector<Decision> list;
   SQLite::Statement q(store_->db, std::string(kDecisionColumns) + "ORDER BY configuration, take, key");
   while (q.executeStep())
     if (Decision d = decisionFrom(q); !d.key.starts_with(kSetApart)) list.push_back(std::move(d));
-  return list;
+  decisionsOf_ = now;
+  return decisions_.emplace(std::move(list));
 } catch (const SQLite::Exception& e) {
   cannotOpen(file_, e);
 }

@@ -110,7 +110,8 @@ class Project {
 
   [[nodiscard]] std::optional<Decision> decision(std::int64_t configuration, const std::string& take,
                                                  const std::string& key) const;
-  [[nodiscard]] std::vector<Decision> decisions() const;
+  // All of them, read anew only when something was written since, by whomever. Stands until the next reading.
+  [[nodiscard]] const std::vector<Decision>& decisions() const;
   void setDecision(const Decision& decision);  // a null value takes the decision back
 
   void storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
@@ -181,6 +182,8 @@ class Project {
     std::any value;
   };
   mutable std::map<std::pair<std::int64_t, std::string>, Kept> kept_;  // results as they were read
+  mutable std::optional<std::vector<Decision>> decisions_;             // as they were read at the state below
+  mutable std::pair<std::int64_t, std::int64_t> decisionsOf_;
   std::vector<std::string> setApart_;
   bool readOnly_ = false;
 };

@@ -1,4 +1,4 @@
-#include "plan/light_page.h"
+#include "plan/text_pages.h"
 
 #include <set>
 
@@ -6,6 +6,23 @@
 #include "theme/text.h"
 
 namespace edge::app {
+
+QString protocolText(const Planned& p) {
+  QString html =
+      QString("<p>Results may be compared when their keys are equal: protocol %1, key <b>%2</b></p><table>")
+          .arg(p.plan.protocol.version)
+          .arg(q(p.plan.protocol.key));
+  for (const auto& l : p.plan.protocol.lines)
+    html += QString("<tr><td style='padding-right:12px'>%1</td><td>%2</td></tr>")
+                .arg(esc(l.question), esc(l.answer));
+  html +=
+      "</table><p>The steps are no part of the key: they say how finely an edge is known, not what it "
+      "is.</p>";
+  for (const auto& t : p.recipe.tests)
+    html += QString("<p><b>%1</b><br>%2 %3</p>")
+                .arg(q(blockOf(t.kind).title), q(blockOf(t.kind).finds), q(blockOf(t.kind).cannot));
+  return html;
+}
 
 // By ISO: the light that the base asks for at its aperture, and how far each lamp goes from there.
 QString lightTable(const Planned& p) {
