@@ -250,12 +250,17 @@ std::map<std::string, int> objectsByClass() {
 // Every page of every stage, once, at the largest size: what a page keeps from then on (buffers of its plots)
 // is no leak, whenever a walk gets there.
 void visitAllPages(MainWindow& w) {
-  w.resize(kWidth + kWider, kHeight + kHigher);
+  const QSize size(kWidth + kWider, kHeight + kHigher);
+  w.resize(size);
   for (int stage = 0; stage < 8; ++stage) {
     w.showStage(stage);
     settle(500);
-    for (int key = Qt::Key_1; key <= Qt::Key_8; ++key)
+    for (int key = Qt::Key_1; key <= Qt::Key_8; ++key) {
       QTest::keyClick(&w, static_cast<Qt::Key>(key)), settle(500);
+      if (w.size() == size) continue;
+      std::printf("held open to %d x %d by page %c of stage %d\n", w.width(), w.height(), key, stage);
+      w.resize(size);
+    }
   }
 }
 

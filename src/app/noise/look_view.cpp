@@ -177,7 +177,8 @@ void LookView::show(const NoiseFinding* finding) {
     setPlaying(false);
     job_.abandon();
     wanted_.clear();
-    for (int i = 0; i < kViews; ++i) frames_[i] = {}, means_[i] = {};
+    // {} would be assigned as no elements, and keep the room of those that were.
+    for (int i = 0; i < kViews; ++i) frames_[i] = std::vector<Picture>(), means_[i] = std::vector<float>();
     return showFrame();
   }
   for (const auto& t : finding->ladder->takes)

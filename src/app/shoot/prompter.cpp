@@ -115,9 +115,9 @@ void Prompter::paintEvent(QPaintEvent*) {
 QString Prompter::heading() const {
   const QString standing = state_ == TakeState::Done ? "shot" : state_ == TakeState::Skipped ? "skipped" : "";
   return QString("%1 of %2 shot%3   ·   %4%5%6")
-             .arg(prompt_->done)
-             .arg(prompt_->total)
-             .arg(prompt_->skipped ? QString(", %1 skipped").arg(prompt_->skipped) : QString(),
+             .arg(prompt_->soFar.done)
+             .arg(prompt_->soFar.total)
+             .arg(prompt_->soFar.skipped ? QString(", %1 skipped").arg(prompt_->soFar.skipped) : QString(),
                   q(prompt_->test),
                   prompt_->attempt > 1 ? QString("   ·   attempt %1").arg(prompt_->attempt) : QString(),
                   standing.isEmpty() ? QString() : "   ·   " + standing) +

@@ -147,10 +147,10 @@ QWidget* ShootStage::buildSide() {
 
 QString ShootStage::state() const {
   if (!document_.isOpen()) return "no project";
-  const auto prompt = shooter_.prompt();
-  if (!prompt) return "no plan";
+  if (!shooter_.take()) return "no plan";
   if (shooter_.allDone()) return "all shot";
-  return QString("%1 of %2").arg(prompt->done).arg(prompt->total);
+  const ShotSoFar soFar = shotSoFar(shooter_.planned()->plan, shooter_.log());
+  return QString("%1 of %2").arg(soFar.done).arg(soFar.total);
 }
 
 std::vector<Command> ShootStage::commands() {

@@ -49,7 +49,7 @@ void FigureRow::paintEvent(QPaintEvent*) {
   }
   const int pad = 4;
   p.setPen(theme_.quiet);
-  p.setFont(typeface(headline_ ? size::kBody : size::kBody));
+  p.setFont(typeface(size::kBody));
   const QRect labelRoom =
       headline_ ? QRect(pad, 0, width() - 2 * pad, 20) : QRect(pad, 0, width() / 2 - pad, height());
   p.drawText(labelRoom, Qt::AlignLeft | Qt::AlignVCenter,

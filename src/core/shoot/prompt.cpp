@@ -177,13 +177,20 @@ Prompt promptFor(const Recipe& recipe, const Plan& plan, const Knowledge& known,
   const BodySpec& body = recipe.bodies[s.body];
   if (const auto h = headroomAt(body, body.modes[s.mode], t.iso, known))
     p.toClip = h->stops - (s.request.baseOffset + t.lightStops + t.gainStops);
-  p.total = static_cast<int>(plan.takes.size());
+  p.soFar = shotSoFar(plan, log);
+  const auto& [done, skipped, total] = p.soFar;
+  p.secondsLeft = plan.totals.seconds * (total - done - skipped) / std::max(1, total);
+  return p;
+}
+
+ShotSoFar shotSoFar(const Plan& plan, const ShootLog& log) {
+  ShotSoFar s;
+  s.total = static_cast<int>(plan.takes.size());
   for (const auto& x : plan.takes) {
     const TakeState state = log.of(x.slate).state;
-    p.done += state == TakeState::Done, p.skipped += state == TakeState::Skipped;
+    s.done += state == TakeState::Done, s.skipped += state == TakeState::Skipped;
   }
-  p.secondsLeft = plan.totals.seconds * (p.total - p.done - p.skipped) / std::max(1, p.total);
-  return p;
+  return s;
 }
 
 std::optional<size_t> nextOpen(const Plan& plan, const ShootLog& log, size_t from) {

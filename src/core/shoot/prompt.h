@@ -10,6 +10,11 @@
 
 namespace edge {
 
+struct ShotSoFar {
+  int done = 0, skipped = 0, total = 0;  // takes of the plan
+};
+[[nodiscard]] ShotSoFar shotSoFar(const Plan& plan, const ShootLog& log);
+
 struct PromptChange {
   std::string what, from, to;  // "T", "T4", "T5.6"; from empty: at the start of the day
 };
@@ -29,7 +34,7 @@ struct Prompt {
   bool onScales = false;
   double label = 0, fromMeter = 0;
   std::optional<double> toClip;
-  int done = 0, skipped = 0, total = 0;
+  ShotSoFar soFar;
   double secondsLeft = 0;
 };
 
