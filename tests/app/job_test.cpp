@@ -178,6 +178,44 @@ TEST(WhenSeenWaits, UntilItIsShownAndIsOnlyOnceThen) {
   EXPECT_EQ(refreshed, 3);
 }
 
+// A straight line over the whole plot, in a colour that nothing else has.
+TEST(HiddenPlot, KeepsNoPictureAndIsDrawnAsItStandsWhenItIsShown) {
+  struct Seen : Plot {
+    [[nodiscard]] int buffers() const { return static_cast<int>(mPaintBuffers.size()); }
+    [[nodiscard]] bool shows(const QColor& colour) {
+      const QImage picture = grab().toImage();
+      for (int y = 0; y < picture.height(); ++y)
+        if (picture.pixelColor(picture.width() / 2, y) == colour) return true;
+      return false;
+    }
+    void draw(const QColor& colour) {
+      clearAll();
+      addCurve("a", colour, {0, 1}, {0.5, 0.5}, false);
+      xAxis->setRange(0, 1), yAxis->setRange(0, 1);
+      drawSoon();
+    }
+  };
+  const auto turn = [] { QTest::qWait(20); };
+  const QColor before(0x12, 0xd0, 0x34), after(0xd0, 0x12, 0xc4);
+  QWidget window;
+  window.resize(500, 300);
+  Seen plot;
+  plot.setParent(&window);
+  plot.resize(400, 200);
+  plot.draw(before), turn();
+  window.show(), turn();
+  EXPECT_GT(plot.buffers(), 0);
+  EXPECT_TRUE(plot.shows(before));
+  plot.draw(after), plot.hide(), turn();
+  EXPECT_EQ(plot.buffers(), 0) << "also where it was to be drawn in the turn that it is hidden in";
+  plot.draw(before), plot.draw(after), plot.resize(450, 250), turn();
+  EXPECT_EQ(plot.buffers(), 0);
+  plot.show();
+  EXPECT_TRUE(plot.shows(after)) << "at once: nobody sees an empty plot";
+  EXPECT_FALSE(plot.shows(before));
+  EXPECT_EQ(plot.viewport(), QRect(0, 0, 450, 250));
+}
+
 TEST(FigureRowView, KeyboardAsksAndAccessibleNameHoldsTheNumber) {
   FigureRow row("over", "Upper edge", false);
   row.setFigure("+4.0 \u00b10.3", "stops", "");

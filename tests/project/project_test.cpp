@@ -65,6 +65,30 @@ TEST(Project, KeepsConfigurationsDecisionsAndResultsApart) {
 }
 
 // What was just stored need not be read from the file; it is what a later day will read there.
+// They are kept as they were read: what another connection (the command line, beside the window) writes is
+// seen at the next question.
+TEST(ProjectFile, DecisionsOfAnotherConnectionAreSeenAtTheNextQuestion) {
+  const TempFolder folder;
+  const auto file = folder / "a.edgetest";
+  const auto ours = Project::create(file, "a");
+  const auto theirs = Project::open(file);
+  const auto claim = [](const Project& p) {
+    const auto d = p.decision(1, "", kClaimKey);
+    return d ? d->value.get<double>() : -1;
+  };
+  EXPECT_EQ(claim(*ours), -1);
+  theirs->setDecision({1, "", kClaimKey, 12.5, ""});
+  EXPECT_EQ(claim(*ours), 12.5);
+  EXPECT_EQ(ours->decisions().size(), 1U);
+  ours->setDecision({1, "", kClaimKey, 13, "again"});
+  EXPECT_EQ(claim(*ours), 13);
+  EXPECT_EQ(claim(*theirs), 13);
+  EXPECT_EQ(theirs->decision(1, "", kClaimKey)->reason, "again");
+  theirs->setDecision({1, "", kClaimKey, nullptr, ""});
+  EXPECT_EQ(claim(*ours), -1);
+  EXPECT_TRUE(ours->decisions().empty());
+}
+
 TEST(ProjectFile, AResultJustStoredIsWhatWillBeReadLater) {
   const TempFolder folder;
   const auto p = Project::create(folder / "a.edgetest", "Saltpan Road");

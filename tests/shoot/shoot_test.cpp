@@ -128,7 +128,7 @@ TEST_F(OnSet, LogIsFoldedAndForgetsNothing) {
 TEST_F(OnSet, PromptSaysWhatChangesAndNothingElse) {
   const Prompt first = promptFor(recipe_, plan_, {}, foldLog(entries_), 0);
   EXPECT_GT(first.changes.size(), 3U) << "at the start of the day everything is set";
-  EXPECT_EQ(first.total, static_cast<int>(plan_.takes.size()));
+  EXPECT_EQ(first.soFar.total, static_cast<int>(plan_.takes.size()));
   for (size_t i = 0; i + 1 < plan_.takes.size(); ++i) {
     say("done", i);
     const Take &a = plan_.takes[i], &b = plan_.takes[i + 1];
