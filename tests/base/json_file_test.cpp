@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include "base/error.h"
+#include "base/json_numbers.h"
 #include "chart/chart.h"
 #include "support/support.h"
 
@@ -54,6 +55,35 @@ TEST(Errors, AreOneLineOfAtMostFourHundredCharacters) {
   for (int i = 0; i < 500; ++i) umlauts += "\xc3\xa4";
   const std::string cut = Error(umlauts, "", "", "").what();
   EXPECT_NO_THROW((void)nlohmann::json(cut).dump());
+}
+
+// Found by fuzzing: "frames": 8e69 of a stored result was undefined, and 4294967297 became 1. The bounds are
+// those of the types (ISO/IEC 14882, [basic.fundamental]); no other source is needed.
+TEST(WholeNumber, IsReadExactlyOrRefused) {
+  using nlohmann::json;
+  const auto read = [](auto type, const char* text) -> std::optional<decltype(type)> {
+    const json j = json::parse(text);
+    try {
+      return static_cast<decltype(type)>(whole(j));
+    } catch (const json::exception&) {
+      return std::nullopt;
+    }
+  };
+  EXPECT_EQ(read(int{}, "12"), 12);
+  EXPECT_EQ(read(int{}, "-12"), -12);
+  EXPECT_EQ(read(int{}, "12.0"), 12);
+  EXPECT_EQ(read(int{}, "2147483647"), 2147483647);
+  EXPECT_EQ(read(int{}, "-2147483648.0"), -2147483647 - 1);
+  EXPECT_EQ(read(std::int64_t{}, "9223372036854775807"), INT64_MAX);
+  EXPECT_EQ(read(std::uint64_t{}, "18446744073709551615"), UINT64_MAX);
+  EXPECT_EQ(read(size_t{}, "0"), 0U);
+  for (const char* text : {"2147483648", "4294967297", "-2147483649", "2147483648.0", "8e69", "-8e69", "12.5",
+                           "null", "true", "\"12\"", "[12]", "{}"})
+    EXPECT_FALSE(read(int{}, text)) << text;
+  for (const char* text : {"9223372036854775808", "9223372036854775808.0", "1e19", "0.1"})
+    EXPECT_FALSE(read(std::int64_t{}, text)) << text;
+  for (const char* text : {"-1", "-1.0", "18446744073709551616", "1e300"})
+    EXPECT_FALSE(read(size_t{}, text)) << text;
 }
 
 }  // namespace

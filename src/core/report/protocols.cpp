@@ -5,13 +5,15 @@
 #include <algorithm>
 #include <map>
 
+#include "base/json_numbers.h"
+
 using nlohmann::json;
 
 namespace edge {
 
 Protocol protocolFromJson(const json& j) {
   Protocol p;
-  p.version = j.at("version"), p.key = j.at("key");
+  p.version = whole(j.at("version")), p.key = j.at("key");
   for (const auto& l : j.at("lines")) p.lines.push_back({l.at("question"), l.at("answer")});
   return p;
 }
