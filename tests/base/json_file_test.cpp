@@ -64,7 +64,7 @@ TEST(WholeNumber, IsReadExactlyOrRefused) {
   const auto read = [](auto type, const char* text) -> std::optional<decltype(type)> {
     const json j = json::parse(text);
     try {
-      return static_cast<decltype(type)>(whole(j));
+      return static_cast<decltype(type)>(Whole(j));
     } catch (const json::exception&) {
       return std::nullopt;
     }

@@ -154,6 +154,14 @@ TEST(Range, StatisticsSurviveTheProjectFile) {
   const WedgeMeasure w = Analytic{20000, 3}.measure();
   const WedgeMeasure back = wedgeFromJson(toJson(w));
   EXPECT_EQ(rangeToJson(w, analyseRange(w, {})), rangeToJson(back, analyseRange(back, {})));
+  for (const int none : {-1, 4, 77}) {
+    auto damaged = toJson(w);
+    damaged["patches"][0]["channels"][0]["quantisation"] = none;
+    EXPECT_THROW((void)wedgeFromJson(damaged), nlohmann::json::exception) << none;
+  }
+  auto damaged = toJson(w);
+  damaged["frames"] = 8e69;
+  EXPECT_THROW((void)wedgeFromJson(damaged), nlohmann::json::exception);
 }
 
 struct ClipCase {

@@ -206,9 +206,9 @@ void Document::previewHeadlineSnr(double snr) {
 std::vector<std::pair<std::string, nlohmann::json>> Document::reviews() const {
   std::vector<std::pair<std::string, nlohmann::json>> out;
   if (!now_.project) return out;
-  for (auto& d : now_.project->decisions())
+  for (const auto& d : now_.project->decisions())
     if (d.configuration == 0 && d.key.rfind(kReviewKey, 0) == 0 && !d.value.is_null())
-      out.emplace_back(d.key, std::move(d.value));
+      out.emplace_back(d.key, d.value);
   return out;
 }
 

@@ -18,15 +18,17 @@ namespace edge {
 [[nodiscard]] inline std::optional<double> optionalNumber(const nlohmann::json& j) {
   return j.is_number() ? std::optional(j.get<double>()) : std::nullopt;
 }
+template <class T>
+concept Counting = std::integral<T> && !std::same_as<T, bool>;
+
 // A whole number of a stored row, in the type it is read into. What the JSON library makes of a number that
 // the type doesn't hold is undefined ("frames": 8e69), or another number. Throws what the library throws for
 // a wrong type.
 class Whole {
  public:
   explicit Whole(const nlohmann::json& value) : value_(value) {}
-  template <std::integral T>
-  requires(!std::same_as<T, bool>) operator T()
-      const {  // NOLINT(google-explicit-constructor): it stands where the number stood
+  template <Counting T>
+  operator T() const {  // NOLINT(google-explicit-constructor): it stands where the number stood
     if (value_.is_number_unsigned()) {
       if (const auto v = value_.get<std::uint64_t>(); std::in_range<T>(v)) return static_cast<T>(v);
     } else if (value_.is_number_integer()) {
@@ -43,9 +45,7 @@ class Whole {
  private:
   const nlohmann::json& value_;
 };
-[[nodiscard]] inline Whole whole(const nlohmann::json& j) {
-  return Whole(j);
-}
+
 template <class Three>
 [[nodiscard]] nlohmann::json threeNumbers(const Three& v) {
   return {number(v[0]), number(v[1]), number(v[2])};

@@ -151,7 +151,7 @@ Tested testedFromJson(const json& j) {
   Tested t;
   t.project = j.at("project"), t.file = j.at("file"), t.title = j.at("title"), t.date = j.at("date"),
   t.dateOfFile = j.at("of_file");
-  t.id = whole(j.at("id")), t.body = j.at("body"), t.mode = j.at("mode"), t.light = j.at("light");
+  t.id = Whole(j.at("id")), t.body = j.at("body"), t.mode = j.at("mode"), t.light = j.at("light");
   t.iso = j.at("iso"), t.decode = j.at("decode"), t.criteria = j.at("criteria");
   t.raster = j.at("raster"), t.said = j.at("said").get<std::vector<std::string>>();
   t.headlineSnr = j.at("snr"), t.fits = j.at("fits");

@@ -40,7 +40,10 @@ ChannelMeasure channelFromJson(const json& j) {
   ChannelMeasure c;
   c.mean = read(j.at("mean")), c.code = read(j.at("code"));
   c.variance = read(j.at("variance")), c.quantisationVariance = read(j.at("quantisation_variance"));
-  c.quantisation = static_cast<Quantisation>(static_cast<int>(whole(j.at("quantisation"))));
+  const int quantisation = Whole(j.at("quantisation"));
+  if (quantisation < 0 || quantisation > static_cast<int>(Quantisation::Limited))
+    throw json::other_error::create(501, "no such quantisation", &j);
+  c.quantisation = static_cast<Quantisation>(quantisation);
   c.meanRounding = read(j.at("mean_rounding"));
   c.skewness = read(j.at("skewness"));
   c.rowVariance = read(j.at("row")), c.columnVariance = read(j.at("column")),
@@ -97,21 +100,21 @@ json toJson(const WedgeMeasure& m) {
 
 WedgeMeasure wedgeFromJson(const json& j) {
   WedgeMeasure m;
-  m.frames = whole(j.at("frames")), m.missingFrames = whole(j.at("missing_frames"));
+  m.frames = Whole(j.at("frames")), m.missingFrames = Whole(j.at("missing_frames"));
   const json& repeated = j.at("repeated");
-  m.repeatedFrames = whole(repeated.at(0)), m.nearRepeats = whole(repeated.at(1)),
+  m.repeatedFrames = Whole(repeated.at(0)), m.nearRepeats = Whole(repeated.at(1)),
   m.repeatedFields = repeated.at(2);
   m.lossyCodec = j.at("codec").at(0), m.predictsFrames = j.at("codec").at(1), m.topCode = j.at("top_code");
   m.otherRangeFits = j.at("other_range_fits"), m.interlaced = j.at("interlaced");
-  m.rasterWidth = whole(j.at("raster").at(0)), m.rasterHeight = whole(j.at("raster").at(1));
-  m.developedWidth = whole(j.at("developed").at(0)), m.developedHeight = whole(j.at("developed").at(1));
+  m.rasterWidth = Whole(j.at("raster").at(0)), m.rasterHeight = Whole(j.at("raster").at(1));
+  m.developedWidth = Whole(j.at("developed").at(0)), m.developedHeight = Whole(j.at("developed").at(1));
   m.mosaic = j.at("mosaic"), m.subsampled = j.at("subsampled");
   m.curve = j.at("curve"), m.range = j.at("range"), m.matrix = j.at("matrix"), m.levels = j.at("levels");
   m.grey = optionalNumber(j.at("grey"));
   for (const auto& p : j.at("patches")) {
     PatchMeasure patch;
     patch.name = p.at("name"), patch.stops = p.at("stops"), patch.stopsSigma = p.at("stops_sigma");
-    patch.width = whole(p.at("size").at(0)), patch.height = whole(p.at("size").at(1));
+    patch.width = Whole(p.at("size").at(0)), patch.height = Whole(p.at("size").at(1));
     for (int c = 0; c < kMeasured; ++c) patch.channel[c] = channelFromJson(p.at("channels").at(c));
     const auto& moments = p.at("coefficients");
     patch.coefficients = {moments.at(0), moments.at(1), moments.at(2)};
@@ -122,7 +125,7 @@ WedgeMeasure wedgeFromJson(const json& j) {
   }
   for (int c = 0; c < kMeasured; ++c) {
     const auto& f = j.at("filtering").at(c);
-    m.filtering[c] = {f.at(0),  f.at(1),  f.at(2),  whole(f.at(3)), f.at(4),  f.at(5),
+    m.filtering[c] = {f.at(0),  f.at(1),  f.at(2),  Whole(f.at(3)), f.at(4),  f.at(5),
                       f.at(6),  f.at(7),  f.at(8),  f.at(9),        f.at(10), f.at(11),
                       f.at(12), f.at(13), f.at(16), f.at(14),       f.at(15)};
   }

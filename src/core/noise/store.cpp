@@ -53,7 +53,7 @@ json zoneJson(const ZoneNoise& z) {
 
 ZoneNoise zoneFrom(const json& j) {
   ZoneNoise z;
-  const int zone = whole(j.at("zone"));
+  const int zone = Whole(j.at("zone"));
   if (zone < 0 || zone >= kZones) throw json::other_error::create(501, "no such zone", &j);
   z.zone = static_cast<Zone>(zone);
   z.patch = j.at("patch");
@@ -74,7 +74,7 @@ ZoneNoise zoneFrom(const json& j) {
   z.chromaGrainPx = optionalNumber(j.at("grain").at(1));
   z.hue = j.at("hue");
   z.still = j.at("still");
-  const int doubt = whole(j.at("doubt"));
+  const int doubt = Whole(j.at("doubt"));
   if (doubt < 0 || doubt > static_cast<int>(ZoneDoubt::Quantised))
     throw json::other_error::create(501, "no such doubt", &j);
   z.doubt = static_cast<ZoneDoubt>(doubt);
@@ -97,7 +97,7 @@ SweepMeasure sweepFromJson(const json& j) {
   SweepMeasure m{j.at("patch"), {}, j.at("lossy_codec")};
   for (const auto& p : j.at("points"))
     m.points.push_back({p.at(0), p.at(1), p.at(2), p.at(3), p.at(4), p.at(5), p.at(6), p.at(7), p.at(8),
-                        p.at(9), p.at(10), p.at(11), whole(p.at(12)), whole(p.at(13))});
+                        p.at(9), p.at(10), p.at(11), Whole(p.at(12)), Whole(p.at(13))});
   return m;
 }
 
@@ -128,10 +128,10 @@ json toJson(const LadderMeasure& m) {
 
 LadderMeasure ladderFromJson(const json& j) {
   LadderMeasure m;
-  m.rasterWidth = whole(j.at("raster").at(0));
-  m.rasterHeight = whole(j.at("raster").at(1));
+  m.rasterWidth = Whole(j.at("raster").at(0));
+  m.rasterHeight = Whole(j.at("raster").at(1));
   m.chroma = parseChroma(j.at("chroma").get<std::string>()).value_or(Chroma::Full444);
-  m.punchBase = {whole(j.at("punch_base").at(0)), whole(j.at("punch_base").at(1))};
+  m.punchBase = {Whole(j.at("punch_base").at(0)), Whole(j.at("punch_base").at(1))};
   m.display = j.at("display");
   m.warnings = warningsFrom(j.at("warnings"));
   for (const auto& t : j.at("takes")) {
@@ -147,7 +147,7 @@ LadderMeasure ladderFromJson(const json& j) {
       z.floorBelowGrey[i] = limitFrom(t.at("below_grey").at(i));
       z.floorBelowClip[i] = limitFrom(t.at("below_clip").at(i));
     }
-    z.frames = whole(t.at("frames"));
+    z.frames = Whole(t.at("frames"));
     z.lossyCodec = t.at("lossy_codec");
     z.toeSlope = t.at("toe");
     m.takes.push_back(std::move(z));

@@ -280,7 +280,7 @@ CurveFit curveFitFromJson(const json& j) {
   f.residualStops = j.at("residual_stops").get<std::vector<double>>();
   f.cellStops = j.at("cell_stops").get<std::vector<double>>();
   f.rmsStops = j.at("rms_stops"), f.fromStops = j.at("from_stops"), f.toStops = j.at("to_stops");
-  f.cellsUsed = whole(j.at("cells"));
+  f.cellsUsed = Whole(j.at("cells"));
   return f;
 }
 

@@ -86,7 +86,7 @@ json stressedJson(const TakeMetrics& m) {
 
 RungFigures rungFrom(const json& j) {
   RungFigures rung;
-  rung.rung = whole(j.at("rung"));
+  rung.rung = Whole(j.at("rung"));
   if (rung.rung >= reducerLadder().size()) throw json::other_error::create(501, "no such rung", &j);
   rung.figures = figuresFrom(j.at("figures"));
   for (const auto& d : j.at("delivered"))
@@ -145,7 +145,7 @@ TakeMetrics takeFromJson(const json& j) {
   m.measured = optionalNumber(j.at("measured"));
   m.sigma = j.at("sigma");
   m.solved = solvedFrom(j.at("solved"));
-  m.patchesUsed = whole(j.at("patches_used"));
+  m.patchesUsed = Whole(j.at("patches_used"));
   m.byMedian = j.at("by_median");
   m.scatterStops = j.at("scatter");
   m.driftStops = j.at("drift");
@@ -181,9 +181,9 @@ TakeMetrics takeFromJson(const json& j) {
   m.detailNoiseFree = optionalNumber(j.at("detail").at(1));
   m.detailGain = optionalNumber(j.at("detail").at(2));
   m.moved = j.at("detail").at(3);
-  m.frames = whole(j.at("frames"));
-  m.missingFrames = whole(j.at("missing_frames"));
-  m.repeatedFrames = whole(j.at("repeated_frames"));
+  m.frames = Whole(j.at("frames"));
+  m.missingFrames = Whole(j.at("missing_frames"));
+  m.repeatedFrames = Whole(j.at("repeated_frames"));
   m.lossyCodec = j.at("lossy_codec");
   return m;
 }

@@ -13,7 +13,7 @@ namespace edge {
 
 Protocol protocolFromJson(const json& j) {
   Protocol p;
-  p.version = whole(j.at("version")), p.key = j.at("key");
+  p.version = Whole(j.at("version")), p.key = j.at("key");
   for (const auto& l : j.at("lines")) p.lines.push_back({l.at("question"), l.at("answer")});
   return p;
 }

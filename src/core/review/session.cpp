@@ -239,15 +239,15 @@ BlindSession sessionFromJson(const json& j) {
       p.candidates.push_back({c.at("key"), c.at("name"), c.at("body"), {}});
       if (!c.at("figure").is_null()) p.candidates.back().figure = c.at("figure").get<double>();
     }
-    if (!j.at("reference").is_null()) p.reference = static_cast<size_t>(whole(j.at("reference")));
-    p.repeats = whole(j.at("repeats")), p.seconds = j.at("seconds"), p.criterion = j.at("criterion");
+    if (!j.at("reference").is_null()) p.reference = static_cast<size_t>(Whole(j.at("reference")));
+    p.repeats = Whole(j.at("repeats")), p.seconds = j.at("seconds"), p.criterion = j.at("criterion");
     p.rising = j.at("rising");
     for (const auto& v : j.at("viewers")) p.viewers.push_back({v.at("initials"), v.at("own_body")});
-    p.seed = whole(j.at("seed"));
+    p.seed = Whole(j.at("seed"));
     checkPlan(p);
     s.seal = j.at("seal"), s.unsealed = j.at("unsealed");
     for (const auto& v : j.at("votes")) {
-      s.votes.push_back({whole(v.at(0)), whole(v.at(1)), whole(v.at(2)), v.at(3), v.at(4)});
+      s.votes.push_back({Whole(v.at(0)), Whole(v.at(1)), Whole(v.at(2)), v.at(3), v.at(4)});
       const Vote& vote = s.votes.back();
       if (vote.viewer >= p.viewers.size() || vote.answer < 0 || vote.answer > 2 ||
           !std::isfinite(vote.seconds))
