@@ -60,7 +60,7 @@ QString CompareModel::cell(int row, int column) const {
     default: {
       QStringList flags;
       for (const auto& w : f.range->warnings)
-        if (!flags.contains(q(w.code))) flags << q(w.code);
+        if (const QString words = q(w.code).replace('-', ' '); !flags.contains(words)) flags << words;
       return flags.join(", ");
     }
   }

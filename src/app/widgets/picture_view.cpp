@@ -122,8 +122,11 @@ void PictureView::paintEvent(QPaintEvent*) {
   p.restore();
   p.setPen(theme_.quiet);
   const double left = std::max(2.0, area.left());
-  p.drawText(QRectF(left, std::min(area.bottom() + 2.0, height() - 18.0), width() - left - 2, 18),
-             Qt::AlignLeft | Qt::AlignVCenter, caption_ + (actualSize_ ? "  ·  100 %" : ""));
+  const double room = width() - left - 2;
+  p.drawText(QRectF(left, std::min(area.bottom() + 2.0, height() - 18.0), room, 18),
+             Qt::AlignLeft | Qt::AlignVCenter,
+             p.fontMetrics().elidedText(caption_ + (actualSize_ ? "  ·  100 %" : ""), Qt::ElideRight,
+                                        static_cast<int>(room)));
 }
 
 const PictureRegion* PictureView::regionAt(const QPointF& position) const {
@@ -150,7 +153,7 @@ void PictureView::mouseMoveEvent(QMouseEvent* event) {
     return;
   }
   const auto* r = regionAt(event->position());
-  setToolTip(r ? r->words : QString());
+  setToolTip(r ? r->words : image_.isNull() ? QString() : caption_);  // whole, where its room is short
 }
 
 }  // namespace edge::app

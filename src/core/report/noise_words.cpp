@@ -62,7 +62,10 @@ NoiseWords isoPage(const NoiseFinding& f, const CriteriaProfile& profile) {
                          : r.found->family == CircuitFamily::TwoCircuits
                              ? isoWords(static_cast<double>(r.found->bands.size()))
                              : "many steps",
-                         "", r.found ? std::string(wordOf(r.found->family)) : "not told by this sweep"});
+                         "",
+                         !r.found                                       ? "not told by this sweep"
+                         : r.found->family == CircuitFamily::AllDigital ? "all gain is digital"
+                                                                        : ""});
     w.figures.push_back({"natives", "Native ISO", natives.empty() ? kNothing : natives, "", ""});
     std::string published;
     for (double iso : f.published) published += (published.empty() ? "" : ", ") + isoWords(iso);
