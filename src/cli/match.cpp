@@ -52,8 +52,11 @@ nlohmann::json run(const Args& args, const Progress& progress) {
       j["warnings"].push_back(
           {{"code", "link"}, {"message", l.trouble}, {"clip", facts[l.clip].path.generic_string()}});
   if (args.keep) {
-    std::vector<nlohmann::json> stored;
-    for (const auto& c : checked) stored.push_back(c.empty() ? nlohmann::json() : toJson(c));
+    std::vector<std::shared_ptr<const Checked>> stored;
+    for (size_t i = 0; i < checked.size(); ++i)
+      stored.push_back(checked[i].empty()
+                           ? nullptr
+                           : writtenOut(checksInputHash(*project, configurations[i]), std::move(checked[i])));
     storeLinks(*project, configurations, stored);
   }
   if (!args.manifest.empty()) {

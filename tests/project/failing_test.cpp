@@ -202,6 +202,31 @@ std::vector<Configuration> linked(const Project& p, const std::string& path) {
   return list;
 }
 
+// Checks are of the clips they were made of, whatever was linked meanwhile; those that stand stay as they
+// are.
+TEST(Links, ChecksOfOtherClipsAreNotKept) {
+  const test::TempFolder folder;
+  start(folder / "p.edgetest");
+  const auto p = Project::open(folder / "p.edgetest");
+  auto list = linked(*p, "one.mkv"), other = linked(*p, "two.mkv");
+  std::vector<std::shared_ptr<const Checked>> checks;
+  for (const auto& c : list)
+    checks.push_back(writtenOut(checksInputHash(*p, c), {{"S1", c.clips[0].path, {}}}));
+  storeLinks(*p, other, checks);
+  for (const auto& c : p->configurations()) EXPECT_FALSE(storedChecks(*p, c)) << c.label();
+  auto again = p->configurations();
+  for (auto& c : again) c.clips = list.front().clips;
+  storeLinks(*p, again, checks);
+  const auto later = Project::open(folder / "p.edgetest");
+  for (const auto& c : p->configurations())
+    for (const Project* at : {p.get(), later.get()}) {
+      const auto checked = storedChecks(*at, c);
+      ASSERT_TRUE(checked) << c.label();
+      EXPECT_EQ(checked->at(0).clip, "one.mkv");
+      EXPECT_EQ(checked->at(0).slate, "S1");
+    }
+}
+
 // Links of several configurations and what was checked of them are one step: all, or none, at every call that
 // fails and every cut of the power.
 TEST(Links, OfAllConfigurationsChangeTogether) {
@@ -215,7 +240,7 @@ TEST(Links, OfAllConfigurationsChangeTogether) {
     for (const auto& c : list) {
       ASSERT_EQ(c.clips.size(), 1U) << when;
       EXPECT_EQ(c.clips[0].path, path) << when;
-      EXPECT_EQ(storedChecks(*p, c).has_value(), path == "new.mkv") << when;
+      EXPECT_EQ(storedChecks(*p, c) != nullptr, path == "new.mkv") << when;
     }
   };
   for (const bool cut : {false, true}) {
@@ -234,7 +259,9 @@ TEST(Links, OfAllConfigurationsChangeTogether) {
       try {
         const auto p = Project::open(file);
         auto list = linked(*p, "new.mkv");
-        storeLinks(*p, list, std::vector<nlohmann::json>(list.size(), nlohmann::json::array()));
+        std::vector<std::shared_ptr<const Checked>> checks;
+        for (const auto& c : list) checks.push_back(writtenOut(checksInputHash(*p, c), {}));
+        storeLinks(*p, list, checks);
         told = true;
       } catch (const Error& e) {
         EXPECT_NE(std::string(e.what()).find(file.string()), std::string::npos) << e.what();

@@ -64,7 +64,6 @@ TEST(Project, KeepsConfigurationsDecisionsAndResultsApart) {
   EXPECT_TRUE(p->decisions().empty());
 }
 
-// What was just stored need not be read from the file; it is what a later day will read there.
 // They are kept as they were read: what another connection (the command line, beside the window) writes is
 // seen at the next question.
 TEST(ProjectFile, DecisionsOfAnotherConnectionAreSeenAtTheNextQuestion) {
@@ -89,6 +88,49 @@ TEST(ProjectFile, DecisionsOfAnotherConnectionAreSeenAtTheNextQuestion) {
   EXPECT_TRUE(ours->decisions().empty());
 }
 
+TEST(ProjectFile, ClipsOfAnotherConnectionAreSeenAtTheNextQuestion) {
+  const TempFolder folder;
+  const auto file = folder / "a.edgetest";
+  const auto ours = Project::create(file, "a");
+  const auto id = ours->addConfiguration(sample());
+  EXPECT_FALSE(ours->configurations().at(0).clips.empty());
+  const auto theirs = Project::open(file);
+  theirs->setClips(id, {});
+  EXPECT_TRUE(ours->configurations().at(0).clips.empty());
+  Configuration other = ours->configurations().at(0);
+  other.decode.range = Range::Legal;
+  theirs->setSetup(other);
+  EXPECT_EQ(ours->configurations().at(0).decode.range, Range::Legal);
+  (void)theirs->addConfiguration(sample());
+  EXPECT_EQ(ours->configurations().size(), 2U);
+}
+
+// What was read while a change stood that was then taken back is not what the file says.
+TEST(ProjectFile, AChangeThatFailsIsNotReadAfterwards) {
+  const TempFolder folder;
+  const auto p = Project::create(folder / "a.edgetest", "a");
+  const auto id = p->addConfiguration(sample());
+  const auto clips = p->configurations().at(0).clips.size();
+  ASSERT_GT(clips, 0U);
+  EXPECT_THROW(p->atomically([&] {
+    p->setClips(id, {});
+    p->setDecision({id, "", kClaimKey, 12, ""});
+    p->storeResult(id, "wedge", "h", {{"x", 1}});
+    p->storeWritten(id, "latitude", "h", "7", 7);
+    EXPECT_TRUE(p->configurations().at(0).clips.empty());
+    EXPECT_EQ(p->decisions().size(), 1U);
+    EXPECT_TRUE(p->result(id, "wedge", "h"));
+    throw Error("enough", "", "", "");
+  }),
+               Error);
+  EXPECT_EQ(p->configurations().at(0).clips.size(), clips);
+  EXPECT_TRUE(p->decisions().empty());
+  EXPECT_FALSE(p->result(id, "wedge", "h"));
+  const auto read = [](const nlohmann::json& j) { return j.get<int>(); };
+  EXPECT_FALSE(p->resultAs(id, "latitude", "h", read));
+}
+
+// What was just stored need not be read from the file; it is what a later day will read there.
 TEST(ProjectFile, AResultJustStoredIsWhatWillBeReadLater) {
   const TempFolder folder;
   const auto p = Project::create(folder / "a.edgetest", "Saltpan Road");

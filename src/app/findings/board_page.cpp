@@ -112,6 +112,7 @@ BoardPage::BoardPage(Document& document, QWidget* parent) : QWidget(parent), doc
   inviting_ = new Inviting(contents, this);
   connect(inviting_, &Inviting::taken, this, &BoardPage::doorWanted);
   all->addWidget(inviting_, 1);
+  connect(&document_, &Document::left, this, [this] { card_->show(nullptr); });
   connect(board_, &RulerWidget::rowChosen, this, [this](int row) {
     if (row >= 0 && row < static_cast<int>(rows_.size()) && rows_[static_cast<size_t>(row)] >= 0)
       document_.setCurrent(rows_[static_cast<size_t>(row)]);

@@ -14,6 +14,11 @@ namespace {
 constexpr std::chrono::milliseconds kHandedEvery(400);
 constexpr int kSettleMs = 1500;  // a clip whose size is the same after this time is whole
 
+const std::vector<CheckedTake>& takesOf(const std::shared_ptr<const Checked>& checked) {
+  static const std::vector<CheckedTake> kNone;
+  return checked ? *checked->takes : kNone;
+}
+
 }  // namespace
 
 MatchWork::MatchWork(Document& document, Planner& planner, QObject* parent)
@@ -191,7 +196,7 @@ void MatchWork::rematch() {
   match_ = matchClips(p->recipe, p->plan, document_.shootLog(), document_.project().id(), facts_,
                       linksByHand(document_.project()));
   for (const auto& checked : checked_)
-    noteExposures(p->plan, match_, document_.project().folder(), checked, facts_);
+    noteExposures(p->plan, match_, document_.project().folder(), takesOf(checked), facts_);
   if (!job_.running()) noteKept(*p);  // clip by clip it would cost more than the matching
   checkExposures(p->plan, facts_, match_);
   tell();
@@ -230,38 +235,39 @@ void MatchWork::check() {
   struct Work {
     size_t index;
     Configuration configuration;
+    std::string inputHash;
   };
   std::vector<Work> list;
   for (size_t i = 0; i < configurations_.size(); ++i) {
     const Configuration& c = configurations_[i];
+    std::string inputHash = checksInputHash(document_.project(), c);
     if (auto stored = storedChecks(document_.project(), c)) {
-      checked_[i] = std::move(*stored);
-      noteExposures(p->plan, match_, document_.project().folder(), checked_[i], facts_);
+      // It stands in the project: there is nothing to write.
+      checked_[i] = std::make_shared<const Checked>(Checked{std::move(inputHash), std::move(stored), ""});
+      noteExposures(p->plan, match_, document_.project().folder(), *checked_[i]->takes, facts_);
       continue;
     }
     if (std::any_of(c.clips.begin(), c.clips.end(),
                     [&](const ClipRecord& r) { return touched.count(r.slate) > 0; }))
-      list.push_back({i, c});
+      list.push_back({i, c, std::move(inputHash)});
   }
-  job_.start("checking takes",
-             [this, list, shelf = shelf_, folder = document_.project().folder(), recipe = p->recipe,
-              plan = p->plan](const Progress& progress, const Job::Deliver& deliver) {
-               for (const auto& w : list) {
-                 auto done = std::make_shared<std::vector<CheckedTake>>(
-                     checkConfiguration(w.configuration, folder, recipe, plan, progress, shelf.get()));
-                 deliver([this, done, index = w.index] {
-                   if (index < checked_.size()) checked_[index] = *done;
-                   if (planned())
-                     noteExposures(planned()->plan, match_, document_.project().folder(), *done, facts_);
-                   rematch();
-                 });
-               }
-             });
+  job_.start("checking takes", [this, list, shelf = shelf_, folder = document_.project().folder(),
+                                recipe = p->recipe,
+                                plan = p->plan](const Progress& progress, const Job::Deliver& deliver) {
+    for (const auto& w : list) {
+      auto takes = checkConfiguration(w.configuration, folder, recipe, plan, progress, shelf.get());
+      auto done = takes.empty() ? nullptr : writtenOut(w.inputHash, std::move(takes));
+      deliver([this, done, index = w.index] {
+        if (index < checked_.size()) checked_[index] = done;
+        rematch();
+      });
+    }
+  });
 }
 
 const CheckedTake* MatchWork::checksOf(const std::string& slate) const {
   for (const auto& c : checked_)
-    for (const auto& t : c)
+    for (const auto& t : takesOf(c))
       if (t.slate == slate) return &t;
   return nullptr;
 }
@@ -270,7 +276,7 @@ int MatchWork::troubles() const {
   int n = 0;
   for (const auto& l : match_.links) n += !l.trouble.empty();
   for (const auto& c : checked_)
-    for (const auto& t : c)
+    for (const auto& t : takesOf(c))
       n += std::any_of(t.checks.begin(), t.checks.end(), [](const TakeCheck& x) { return !x.pass; });
   return n;
 }
@@ -303,10 +309,7 @@ void MatchWork::keep() {
   try {
     auto configurations =
         linkedConfigurations(document_.project(), planned()->recipe, planned()->plan, facts_, match_);
-    std::vector<nlohmann::json> checks;
-    for (size_t i = 0; i < configurations.size(); ++i)
-      checks.push_back(i < checked_.size() && !checked_[i].empty() ? toJson(checked_[i]) : nlohmann::json());
-    document_.setLinks(std::move(configurations), std::move(checks));
+    document_.setLinks(std::move(configurations), checked_);
   } catch (const Error& e) {
     emit failed(q(e.problem()), q(e.subject()), q(e.remedy()));
   }

@@ -61,7 +61,7 @@ class MatchWork : public QObject {
   std::map<std::string, std::uintmax_t> sizes_;  // as read
   Match match_;
   std::vector<Configuration> configurations_;
-  std::vector<std::vector<CheckedTake>> checked_;
+  std::vector<std::shared_ptr<const Checked>> checked_;  // by configuration; nullptr: not yet
   std::shared_ptr<EvidenceShelf> shelf_ = std::make_shared<EvidenceShelf>();  // of the checks, one at a time
   std::optional<ClipWords> stored_;  // by the project; nullopt: to be read anew
   QString words_;

@@ -186,7 +186,8 @@ void Document::readLog() {
   emit logChanged();
 }
 
-void Document::setLinks(std::vector<Configuration> configurations, std::vector<nlohmann::json> checks) {
+void Document::setLinks(std::vector<Configuration> configurations,
+                        std::vector<std::shared_ptr<const Checked>> checks) {
   undo_.push(new LinksCommand(*this, std::move(configurations), std::move(checks)));
 }
 
@@ -314,9 +315,13 @@ void Document::relink() {
       list[i] = std::move(*standing[i]);
       list[i].configuration = std::move(configurations[i]);
     }
+  const bool allStand = anew.empty() && list.size() == now_.findings.size();
   now_.findings = std::move(list);
   markProtocols(now_.findings);
-  refreshNoise();
+  if (allStand)
+    shareWithNoise(now_);
+  else
+    refreshNoise();
   emit findingsChanged();
   emit linksChanged();
 }

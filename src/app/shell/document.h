@@ -66,7 +66,8 @@ class Document : public QObject {
   [[nodiscard]] const ShootLog& shootLog() const { return log_; }
   [[nodiscard]] const std::vector<LogEntry>& logEntries() const { return logEntries_; }
   // Clips as linked, with their checks by configuration. One undoable step.
-  void setLinks(std::vector<Configuration> configurations, std::vector<nlohmann::json> checks);
+  void setLinks(std::vector<Configuration> configurations,
+                std::vector<std::shared_ptr<const Checked>> checks);
   void setByHand(const nlohmann::json& links, const QString& words);  // {clip path in the project: slate}
   // Decode state, charts and objects of configurations. One undoable step.
   void setSetups(std::vector<Configuration> configurations, const QString& words);

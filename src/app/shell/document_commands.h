@@ -51,7 +51,8 @@ class LogCommand : public QUndoCommand {
 // with the links stay: an empty one does no harm.
 class LinksCommand : public QUndoCommand {
  public:
-  LinksCommand(Document& document, std::vector<Configuration> after, std::vector<nlohmann::json> checks)
+  LinksCommand(Document& document, std::vector<Configuration> after,
+               std::vector<std::shared_ptr<const Checked>> checks)
       : QUndoCommand("clips linked"),
         document_(document),
         before_(document.now_.project->configurations()),
@@ -76,7 +77,7 @@ class LinksCommand : public QUndoCommand {
  private:
   Document& document_;
   std::vector<Configuration> before_, after_;
-  std::vector<nlohmann::json> checks_;
+  std::vector<std::shared_ptr<const Checked>> checks_;
 };
 
 // Decode state, charts and objects, before and after.

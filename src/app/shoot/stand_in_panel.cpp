@@ -57,8 +57,11 @@ StandInPanel::StandInPanel(Shooter& shooter, QWidget* parent) : QWidget(parent),
   row->addWidget(mistake_);
   row->addWidget(words_, 1);
   connect(&job_, &Job::failed, this, &StandInPanel::failed);
-  // What was rolling for another project is not logged in this one.
-  connect(&shooter_.document(), &Document::opened, &job_, &Job::abandon);
+  // What was rolling for another project is not logged in this one, and its set is struck.
+  connect(&shooter_.document(), &Document::left, this, [this] {
+    job_.abandon();
+    set_.reset();
+  });
 }
 
 std::filesystem::path StandInPanel::folder() const {
@@ -80,9 +83,8 @@ void StandInPanel::refresh() {
 bool StandInPanel::stand() {
   const Planned* p = shooter_.planned();
   if (!available_ || !p) return false;
-  const auto& file = shooter_.document().project().file();
-  if (set_ && recipe_ == p->recipe.source && project_ == file) return true;
-  recipe_ = p->recipe.source, project_ = file;
+  if (set_ && recipe_ == p->recipe.source) return true;
+  recipe_ = p->recipe.source;
   // Of the scenario's two rasters the one that was planned, or every clip would be told to be of another.
   Scenario scenario = demoScenario(true);
   for (const auto& body : p->recipe.bodies)

@@ -47,7 +47,6 @@ class StandInPanel : public QWidget {
   Shooter& shooter_;
   std::shared_ptr<SimulatedSet> set_;
   nlohmann::json recipe_;
-  std::filesystem::path project_;
   QLabel* words_;
   QComboBox* mistake_;
   Job job_;

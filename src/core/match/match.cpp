@@ -40,6 +40,7 @@ class Matcher {
       l.clip = i;
       m_.links.push_back(l);
     }
+    for (size_t t = 0; t < plan_.takes.size(); ++t) bySlateId_[slateId(plan_.takes[t].slate)] = t;
     for (auto& l : m_.links) hand(l);
     for (auto& l : m_.links) slate(l);
     for (auto& l : m_.links) noted(l);
@@ -132,12 +133,12 @@ class Matcher {
       l.trouble = "the slate is of another project, " + code.project;
       return;
     }
-    for (size_t t = 0; t < plan_.takes.size(); ++t)
-      if (slateId(plan_.takes[t].slate) == code.take) l.take = t;
-    if (!l.take) {
+    const auto named = bySlateId_.find(code.take);
+    if (named == bySlateId_.end()) {
       l.trouble = "the slate names a take that is no longer in the plan";
       return;
     }
+    l.take = named->second;
     l.by = by, l.sure = sure, l.attempt = code.attempt;
     l.words = words + (code.attempt > 1 ? fmt::format(", attempt {}", code.attempt) : std::string());
     contradict(l);
@@ -371,6 +372,7 @@ class Matcher {
   struct Names {
     std::unordered_map<std::string, std::vector<size_t>> byFolder, bySlate, byExposure;
   } names_;
+  std::unordered_map<std::string, size_t> bySlateId_;
   Match m_;
 };
 

@@ -201,14 +201,23 @@ void storeConfigurations(Project& project, std::vector<Configuration>& configura
   configurations = std::move(stored);
 }
 
+std::shared_ptr<const Checked> writtenOut(std::string inputHash, std::vector<CheckedTake> takes) {
+  std::string text = toJson(takes).dump();
+  return std::make_shared<const Checked>(
+      Checked{std::move(inputHash), std::make_shared<const std::vector<CheckedTake>>(std::move(takes)),
+              std::move(text)});
+}
+
 void storeLinks(Project& project, std::vector<Configuration>& configurations,
-                const std::vector<json>& checks) {
+                const std::vector<std::shared_ptr<const Checked>>& checks) {
   auto stored = configurations;
   project.atomically([&] {
     storeConfigurations(project, stored);
     for (size_t i = 0; i < stored.size() && i < checks.size(); ++i)
-      if (!checks[i].is_null())
-        project.storeResult(stored[i].id, kChecksResult, checksInputHash(project, stored[i]), checks[i]);
+      if (checks[i] && !checks[i]->text.empty() &&
+          checks[i]->inputHash == checksInputHash(project, stored[i]) && !storedChecks(project, stored[i]))
+        project.storeWritten(stored[i].id, kChecksResult, checks[i]->inputHash, checks[i]->text,
+                             checks[i]->takes);
   });
   configurations = std::move(stored);
 }
@@ -272,9 +281,14 @@ std::vector<CheckedTake> checkedFromJson(const json& j) {
   return out;
 }
 
-std::optional<std::vector<CheckedTake>> storedChecks(const Project& project, const Configuration& c) {
-  if (c.id <= 0) return std::nullopt;
-  return project.resultAs(c.id, kChecksResult, checksInputHash(project, c), checkedFromJson);
+CheckedTakes storedChecks(const Project& project, const Configuration& c) {
+  if (c.id <= 0) return nullptr;
+  return project
+      .resultAs(c.id, kChecksResult, checksInputHash(project, c),
+                [](const json& j) -> CheckedTakes {
+                  return std::make_shared<const std::vector<CheckedTake>>(checkedFromJson(j));
+                })
+      .value_or(nullptr);
 }
 
 ClipWords clipWordsOf(const Project& project) {
@@ -282,7 +296,9 @@ ClipWords clipWordsOf(const Project& project) {
   for (const auto& c : project.configurations()) {
     for (const auto& r : c.clips)
       if (!r.slate.empty()) words[r.slate] = {r.path, {}, false};
-    for (const auto& t : storedChecks(project, c).value_or(std::vector<CheckedTake>())) {
+    const CheckedTakes checked = storedChecks(project, c);
+    if (!checked) continue;
+    for (const auto& t : *checked) {
       if (t.slate.empty()) continue;  // begun from clips: there is no plan to strike a set of
       words[t.slate].checked = true;
       for (const auto& check : t.checks)

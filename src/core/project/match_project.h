@@ -39,9 +39,22 @@ inline constexpr const char* kByHandKey = "links";  // decision of the project: 
 [[nodiscard]] bool linksStand(const Project& project, const std::vector<Configuration>& linked);
 // Stores them. Ids are given here.
 void storeConfigurations(Project& project, std::vector<Configuration>& configurations);
-// With what was checked of each, as JSON (null: nothing): all of it or none.
+// Never copied: megabytes of evidence.
+using CheckedTakes = std::shared_ptr<const std::vector<CheckedTake>>;
+// What was checked of a configuration as it was then (checksInputHash), and the text it is stored as; none
+// where it stands in the project.
+struct Checked {
+  std::string inputHash;
+  CheckedTakes takes;
+  std::string text;
+};
+// Takes its time.
+[[nodiscard]] std::shared_ptr<const Checked> writtenOut(std::string inputHash,
+                                                        std::vector<CheckedTake> takes);
+// With what was checked of each (nullptr: nothing): all of it or none. What is of other clips than those that
+// are linked, or stands there already, is not written.
 void storeLinks(Project& project, std::vector<Configuration>& configurations,
-                const std::vector<nlohmann::json>& checks);
+                const std::vector<std::shared_ptr<const Checked>>& checks);
 
 // What the project keeps joins what was read, as one list: a clip that stands there under this path, or with
 // this content in another place, is noted as kept; the others are added as their records say.
@@ -76,9 +89,8 @@ void noteExposures(const Plan& plan, const Match& match, const std::filesystem::
                    const std::vector<CheckedTake>& checked, std::vector<ClipFacts>& facts);
 [[nodiscard]] std::string checksInputHash(const Project& project, const Configuration& c);
 [[nodiscard]] nlohmann::json toJson(const std::vector<CheckedTake>& checked);
-// Those of a configuration that still fit.
-[[nodiscard]] std::optional<std::vector<CheckedTake>> storedChecks(const Project& project,
-                                                                   const Configuration& c);
+// Those of a configuration that still fit; nullptr: none.
+[[nodiscard]] CheckedTakes storedChecks(const Project& project, const Configuration& c);
 [[nodiscard]] std::vector<CheckedTake> checkedFromJson(const nlohmann::json& j);
 
 // For the gate: by slate, what the copied clips say. From stored results that still fit.

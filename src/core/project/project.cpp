@@ -103,9 +103,17 @@ std::string Project::id() const try {
 }
 
 void Project::atomically(const std::function<void()>& change) try {
+  struct Forgetting {  // results that are taken back with it
+    decltype(kept_)& kept;
+    bool done = false;
+    ~Forgetting() {
+      if (!done) kept.clear();
+    }
+  } unless{kept_};
   Store::Change all(*store_);
   change();
   all.commit();
+  unless.done = true;
 } catch (const SQLite::Exception& e) {
   cannotOpen(file_, e);
 }
@@ -127,8 +135,14 @@ std::int64_t Project::addConfiguration(const Configuration& c) try {
 }
 
 std::vector<Configuration> Project::configurations() const try {
+  return store_->kept(store_->configurations, [&] { return store_->readConfigurations(file_); });
+} catch (const SQLite::Exception& e) {
+  cannotOpen(file_, e);
+}
+
+std::vector<Configuration> Project::Store::readConfigurations(const fs::path& file) {
   std::vector<Configuration> list;
-  SQLite::Statement q(store_->db,
+  SQLite::Statement q(db,
                       "SELECT id, body, mode, iso, light, decode, display, wedge_chart, bench_chart, regions "
                       "FROM configuration ORDER BY id");
   while (q.executeStep()) {
@@ -141,13 +155,13 @@ std::vector<Configuration> Project::configurations() const try {
     c.decode = decodeFromJson(decode);
     if (decode.contains("ask")) c.ask = decode["ask"].get<std::vector<std::string>>();
     c.display = displayName(q.getColumn(6).getString());
-    c.wedge = storedChart(q.getColumn(7).getString(), file_);
-    c.bench = storedChart(q.getColumn(8).getString(), file_);
-    c.regions = readRegions(json::parse(q.getColumn(9).getString()), file_, c.bench.referenceWidth,
+    c.wedge = storedChart(q.getColumn(7).getString(), file);
+    c.bench = storedChart(q.getColumn(8).getString(), file);
+    c.regions = readRegions(json::parse(q.getColumn(9).getString()), file, c.bench.referenceWidth,
                             c.bench.referenceHeight);
     list.push_back(std::move(c));
   }
-  SQLite::Statement clips(store_->db,
+  SQLite::Statement clips(db,
                           "SELECT id, configuration, kind, name, planned_stops, path, hash, iso, slate, "
                           "first, frames, link, nd, strobe_hz FROM clip "
                           "ORDER BY id");
@@ -166,8 +180,6 @@ std::vector<Configuration> Project::configurations() const try {
       if (c.id == clips.getColumn(1).getInt64()) c.clips.push_back(r);
   }
   return list;
-} catch (const SQLite::Exception& e) {
-  cannotOpen(file_, e);
 }
 
 void Project::setSetup(const Configuration& c) try {
@@ -263,18 +275,17 @@ std::optional<Decision> Project::decision(std::int64_t configuration, const std:
 }
 
 const std::vector<Decision>& Project::decisions() const try {
-  // What other connections wrote, and what this one did.
-  const std::pair<std::int64_t, std::int64_t> now = {store_->db.execAndGet("PRAGMA data_version").getInt64(),
-                                                     store_->db.getTotalChanges()};
-  if (decisions_ && decisionsOf_ == now) return *decisions_;
-  std::vector<Decision> list;
-  SQLite::Statement q(store_->db, std::string(kDecisionColumns) + "ORDER BY configuration, take, key");
-  while (q.executeStep())
-    if (Decision d = decisionFrom(q); !d.key.starts_with(kSetApart)) list.push_back(std::move(d));
-  decisionsOf_ = now;
-  return decisions_.emplace(std::move(list));
+  return store_->kept(store_->decisions, [&] { return store_->readDecisions(); });
 } catch (const SQLite::Exception& e) {
   cannotOpen(file_, e);
+}
+
+std::vector<Decision> Project::Store::readDecisions() {
+  std::vector<Decision> list;
+  SQLite::Statement q(db, std::string(kDecisionColumns) + "ORDER BY configuration, take, key");
+  while (q.executeStep())
+    if (Decision d = decisionFrom(q); !d.key.starts_with(kSetApart)) list.push_back(std::move(d));
+  return list;
 }
 
 void Project::setDecision(const Decision& d) try {
@@ -298,18 +309,22 @@ void Project::setDecision(const Decision& d) try {
 }
 
 void Project::storeResult(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
-                          const json& result) try {
-  kept_.erase({configuration, kind});
-  const std::string text = result.dump();
-  Store::Change change(*store_);
-  SQLite::Statement put(
-      store_->db, "INSERT OR REPLACE INTO result (configuration, kind, input_hash, value) VALUES (?,?,?,?)");
-  put.bind(1, configuration), put.bind(2, kind), put.bind(3, inputHash), put.bind(4, text);
-  put.exec();
-  change.commit();
+                          const json& result) {
+  storeText(configuration, kind, inputHash, result.dump());
   // It is read next, so it alone is kept.
   std::erase_if(kept_, [](const auto& k) { return std::any_cast<json>(&k.second.value) != nullptr; });
   if (isFinite(result)) kept_[{configuration, kind}] = {inputHash, result};
+}
+
+void Project::storeText(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
+                        const std::string& text) try {
+  kept_.erase({configuration, kind});
+  Store::Change change(*store_);
+  SQLite::Statement put(
+      store_->db, "INSERT OR REPLACE INTO result (configuration, kind, input_hash, value) VALUES (?,?,?,?)");
+  put.bind(1, configuration), put.bind(2, kind), put.bind(3, inputHash), put.bindNoCopy(4, text);
+  put.exec();
+  change.commit();
 } catch (const SQLite::Exception& e) {
   cannotOpen(file_, e);
 }

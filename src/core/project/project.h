@@ -145,6 +145,14 @@ class Project {
     return std::nullopt;
   }
 
+  // A result as text, written out where there was time for it, and what resultAs() makes of that text.
+  template <class Value>
+  void storeWritten(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
+                    const std::string& text, Value value) {
+    storeText(configuration, kind, inputHash, text);
+    kept_[{configuration, kind}] = {inputHash, std::move(value)};
+  }
+
   struct Stored {
     std::string inputHash;
     nlohmann::json value;
@@ -173,6 +181,8 @@ class Project {
   // Migrated, its content readable. Throws what SQLite and the parser throw.
   [[nodiscard]] static std::unique_ptr<Project> checked(const std::filesystem::path& file,
                                                         std::unique_ptr<Store> store);
+  void storeText(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
+                 const std::string& text);
   void dropResult(std::int64_t configuration, const std::string& kind) const;
   void setApartDamaged();
   std::filesystem::path file_;
@@ -182,8 +192,6 @@ class Project {
     std::any value;
   };
   mutable std::map<std::pair<std::int64_t, std::string>, Kept> kept_;  // results as they were read
-  mutable std::optional<std::vector<Decision>> decisions_;             // as they were read at the state below
-  mutable std::pair<std::int64_t, std::int64_t> decisionsOf_;
   std::vector<std::string> setApart_;
   bool readOnly_ = false;
 };

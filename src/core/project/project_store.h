@@ -35,6 +35,31 @@ struct Project::Store {
     std::optional<SQLite::Transaction> own_;
   };
 
+  // What was read of it, for as long as nothing was written, by whatever connection.
+  template <class Value>
+  struct AsRead {
+    std::optional<Value> value;
+    std::pair<std::int64_t, std::int64_t> at;
+  };
+  AsRead<std::vector<Configuration>> configurations;
+  AsRead<std::vector<Decision>> decisions;
+
+  // Read anew where that is over. Stands until the next reading.
+  template <class Value, class Read>
+  const Value& kept(AsRead<Value>& kept, Read read) {
+    const std::pair<std::int64_t, std::int64_t> now = {
+        db.execAndGet("PRAGMA data_version")
+            .getInt64(),  // what other connections wrote, and what this one did
+        db.getTotalChanges()};
+    if (kept.value && kept.at == now) return *kept.value;
+    kept.value = read();
+    // Within a change it may still be taken back, and nothing would tell.
+    kept.at = sqlite3_get_autocommit(db.getHandle()) ? now : std::pair<std::int64_t, std::int64_t>(-1, -1);
+    return *kept.value;
+  }
+
+  std::vector<Configuration> readConfigurations(const std::filesystem::path& file);
+  std::vector<Decision> readDecisions();
   void addClip(std::int64_t configuration, const ClipRecord& clip);
 
   int version() { return db.execAndGet("PRAGMA user_version").getInt(); }
