@@ -321,6 +321,11 @@ TEST_F(ReviewWindow, AWholeBlindSessionOfThreeViewersTellsNothingUntilItIsUnseal
   const CriteriaProfile were = w_->document().criteria();
   QTest::mouseClick(stage_->findChild<QPushButton*>("unseal"), Qt::LeftButton);
   ASSERT_EQ(blind.part(), BlindPage::Report);
+  EXPECT_TRUE(blind.busy()) << "thresholds take half a second: not on the window's thread";
+  key(Qt::Key_T);
+  EXPECT_EQ(w_->document().criteria()[Criterion::LumaNoise].clean, were[Criterion::LumaNoise].clean)
+      << "there is nothing to take yet";
+  ASSERT_TRUE(waitFor([&] { return !blind.busy(); }));
   const QString report = blind.reportText();
   EXPECT_TRUE(report.contains("AB") && report.contains("ISO") && report.contains("alpha"))
       << report.toStdString();
@@ -365,6 +370,11 @@ TEST_F(ReviewWindow, ASessionIsLeftAndTakenUpAgain) {
   blind->open(0);
   EXPECT_EQ(nextTrial(*blind->session(), 0), 1U);
   blind->unsealNow();
+  key(Qt::Key_Escape);  // before it is worked out
+  settle(200);
+  EXPECT_EQ(blind->part(), BlindPage::Sessions);
+  blind->open(0);
+  ASSERT_TRUE(waitFor([&] { return !blind->busy(); }));
   EXPECT_TRUE(blind->reportText().contains("not everybody has answered"));
 }
 
@@ -384,6 +394,7 @@ TEST_F(ReviewWindow, ATamperedSessionIsRefusedAndAnUnreadableOneLeftOut) {
   key(Qt::Key_2);
   EXPECT_EQ(stage_->blind().count(), 1);
   stage_->blind().open(0);
+  ASSERT_TRUE(waitFor([&] { return !stage_->blind().busy(); }));
   EXPECT_TRUE(stage_->blind().reportText().contains("an answer was changed"));
 }
 

@@ -7,6 +7,7 @@
 #include <malloc.h>
 #include <unistd.h>
 
+#include <QClipboard>
 #include <QDeadlineTimer>
 #include <QDialog>
 #include <QFileDialog>
@@ -312,6 +313,7 @@ std::size_t heldAtRest(MainWindow& w, const Projects& projects, bool isLong) {
   openIn(w, projects.empty);
   for (int stage = 7; stage >= 0; --stage) w.showStage(stage), settle(isLong ? 1500 : 200);
   forgetPicturesOfHidden();
+  QApplication::clipboard()->clear();  // a plot copied into it, at twice its size
   QPixmapCache::clear();
   return allocated();
 }

@@ -61,13 +61,8 @@ TEST(Errors, AreOneLineOfAtMostFourHundredCharacters) {
 // those of the types (ISO/IEC 14882, [basic.fundamental]); no other source is needed.
 TEST(WholeNumber, IsReadExactlyOrRefused) {
   using nlohmann::json;
-  const auto read = [](auto type, const char* text) -> std::optional<decltype(type)> {
-    const json j = json::parse(text);
-    try {
-      return static_cast<decltype(type)>(Whole(j));
-    } catch (const json::exception&) {
-      return std::nullopt;
-    }
+  const auto read = [](auto type, const char* text) {
+    return optionalWhole<decltype(type)>(json::parse(text));
   };
   EXPECT_EQ(read(int{}, "12"), 12);
   EXPECT_EQ(read(int{}, "-12"), -12);

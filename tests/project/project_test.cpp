@@ -105,6 +105,21 @@ TEST(ProjectFile, ClipsOfAnotherConnectionAreSeenAtTheNextQuestion) {
   EXPECT_EQ(ours->configurations().size(), 2U);
 }
 
+// 4294967297 is 1 in the type it is read into; it was.
+TEST(ProjectFile, NumbersOutOfBoundsInDecisionsCountForNothing) {
+  const TempFolder folder;
+  const auto p = Project::create(folder / "a.edgetest", "a");
+  const auto id = p->addConfiguration(sample());
+  p->setDecision({0, "", kRasterKey, {4294967297, 1080}, ""});
+  p->setDecision({id, "", kOwnCountKey, 4294967309, ""});
+  EXPECT_FALSE(deliveryRasterOf(*p));
+  EXPECT_FALSE(collectFindings(*p).at(0).ownCount);
+  p->setDecision({0, "", kRasterKey, {1920, 1080}, ""});
+  p->setDecision({id, "", kOwnCountKey, 13, ""});
+  EXPECT_EQ(deliveryRasterOf(*p)->width, 1920);
+  EXPECT_EQ(collectFindings(*p).at(0).ownCount, 13);
+}
+
 // What was read while a change stood that was then taken back is not what the file says.
 TEST(ProjectFile, AChangeThatFailsIsNotReadAfterwards) {
   const TempFolder folder;

@@ -55,7 +55,12 @@ ChartPage::ChartPage(Document& document, QWidget* parent) : QWidget(parent), doc
   connect(editor_, &RegionEditor::selectionChanged, this, [this](int i) {
     if (what_ == Placing::Objects) list_->setCurrentRow(i);
   });
-  connect(&document_, &Document::left, this, [this] { say(""); });
+  connect(&document_, &Document::left, this, [this] {
+    say("");
+    pictureJob_.abandon();
+    shown_.reset();
+    editor_->clearPicture("");
+  });
   connect(&document_, &Document::findingsChanged, this, &ChartPage::refreshIfSeen);
   connect(&document_, &Document::currentChanged, this, [this] {
     say("");  // it was said of another configuration

@@ -79,6 +79,7 @@ void CheckPanel::clear(const QString& words) {
   list_->clear();
   evidence_->hide();
   whole_->clearPicture(words);
+  for (auto* p : {left_, right_}) p->clearPicture("");
 }
 
 void CheckPanel::show(const QString& words, const CheckedTake* checked, const Sources& sources) {

@@ -90,6 +90,11 @@ WedgePage::WedgePage(Document& document, QWidget* parent)
     model_.refresh();  // reads the document: must know its rows even unseen
     seen->changed();
   };
+  connect(&document_, &Document::left, this, [this] {
+    pictureJob_.abandon();
+    shownClip_.clear();
+    picture_->clearPicture("");
+  });
   connect(&document_, &Document::findingsChanged, this, changed);
   connect(&document_, &Document::currentChanged, this, changed);
   connect(unit_, &QComboBox::currentIndexChanged, this, &WedgePage::refreshTrace);

@@ -128,12 +128,12 @@ QWidget* BlindPage::buildReport() {
   take_ = new QPushButton("Take the limit as criterion  T", page);
   take_->setToolTip("Latitude and Noise are judged by it from then on; undo takes it back");
   connect(take_, &QPushButton::clicked, this, &BlindPage::takeThreshold);
-  auto* save = new QPushButton("Export…  E", page);
-  connect(save, &QPushButton::clicked, this, &BlindPage::exportReport);
+  save_ = new QPushButton("Export…  E", page);
+  connect(save_, &QPushButton::clicked, this, &BlindPage::exportReport);
   auto* back = new QPushButton("All sessions  Esc", page);
   connect(back, &QPushButton::clicked, this, [this] { go(Sessions); });
   auto* row = new QHBoxLayout;
-  for (auto* b : {take_, save, back}) row->addWidget(b);
+  for (auto* b : {take_, save_, back}) row->addWidget(b);
   row->addStretch(1);
   column->addWidget(report_, 1);
   column->addLayout(row);
@@ -302,24 +302,37 @@ void BlindPage::unsealNow() {
   }
 }
 
+// Thresholds with their bounds take half a second: beside the window.
 void BlindPage::fillReport() {
-  const BlindSession* s = session();
-  if (!s) return;
-  take_->setEnabled(false);
-  try {
-    const SessionReport r = reportOf(*s);
-    const CriterionSpec* c = specOfMetric(s->plan.criterion);
-    report_->setHtml(q(reviewHtml(*s, r)));
-    take_->setEnabled(c && r.threshold && r.threshold->clean && !r.threshold->contradictory);
-  } catch (const Error& e) {
-    report_->setPlainText(q(e.problem() + "\n" + e.remedy()));
-  }
+  if (!session()) return;
+  result_.reset();
+  take_->setEnabled(false), save_->setEnabled(false);
+  report_->setPlainText("Counting the answers …");
+  const std::string key = sessions_[static_cast<size_t>(current_)].key;
+  job_.start("blind review", [this, s = *session(), key](const Progress&, const Job::Deliver& deliver) {
+    std::optional<SessionReport> result;
+    QString words;
+    try {
+      result = reportOf(s);
+      words = q(reviewHtml(s, *result));
+    } catch (const Error& e) {
+      words = q(e.problem() + "\n" + e.remedy());
+    }
+    deliver([this, key, result, words] {
+      if (part() != Report || !session() || sessions_[static_cast<size_t>(current_)].key != key) return;
+      result_ = result;
+      result_ ? report_->setHtml(words) : report_->setPlainText(words);
+      save_->setEnabled(result_.has_value());
+      take_->setEnabled(result_ && specOfMetric(session()->plan.criterion) && result_->threshold &&
+                        result_->threshold->clean && !result_->threshold->contradictory);
+    });
+  });
 }
 
 void BlindPage::takeThreshold() {
   const BlindSession* s = session();
   if (!s || !take_->isEnabled()) return;
-  const ThresholdFit f = *reportOf(*s).threshold;
+  const ThresholdFit f = *result_->threshold;
   const CriterionSpec& c = *specOfMetric(s->plan.criterion);
   const LimitPair before = document_.criteria()[c.id];
   const double clean = std::max(0.0, f.clean->at), lost = f.lost ? std::max(0.0, f.lost->at) : before.lost;
@@ -335,19 +348,18 @@ void BlindPage::takeThreshold() {
 }
 
 void BlindPage::exportReport() {
-  if (!session() || !session()->unsealed) return;
+  if (!session() || !result_) return;
   const QString file = QFileDialog::getSaveFileName(this, "Export the result", "blind-review.json",
                                                     "Results (*.json);;Pages (*.html)", nullptr,
                                                     QFileDialog::DontUseNativeDialog);
   if (file.isEmpty()) return;
   try {
-    const SessionReport r = reportOf(*session());
     writeFileAtomically(
         file.toStdString(),
         file.endsWith(".html")
             ? "<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><title>Blind review</title>" +
-                  reviewHtml(*session(), r) + "</html>\n"
-            : toJson(*session(), r).dump(2) + "\n");
+                  reviewHtml(*session(), *result_) + "</html>\n"
+            : toJson(*session(), *result_).dump(2) + "\n");
     emit done("written: " + file);
   } catch (const Error& e) {
     emit failed(q(e.problem()), q(e.subject()), q(e.remedy()));
@@ -366,7 +378,8 @@ std::vector<Command> BlindPage::commands() {
           {"Return", "open the session", [this] { open(list_->currentRow()); }, at(Sessions)},
           {"U", "unseal: names and results; no answer after it", [this] { unsealNow(); }, at(Viewers)},
           {"T", "take the limit as criterion", [this] { takeThreshold(); }, at(Report)},
-          {"E", "export the result\u2026", [this] { exportReport(); }, at(Report)},
+          {"E", "export the result\u2026", [this] { exportReport(); },
+           [this] { return save_->isEnabled() && part() == Report; }},
           {"1 2 3",
            "while pictures are shown: accept, with clean-up, no; of pairs: the first, the second",
            {},

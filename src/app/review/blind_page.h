@@ -27,6 +27,7 @@ class BlindPage : public QWidget {
   [[nodiscard]] Part part() const { return static_cast<Part>(parts_->currentIndex()); }
   [[nodiscard]] BlindSetup& setup() { return *setup_; }
   [[nodiscard]] BlindShow& shown() { return *show_; }
+  [[nodiscard]] bool busy() const { return job_.running(); }
   [[nodiscard]] QString reportText() const { return report_->toPlainText(); }
   [[nodiscard]] int count() const { return static_cast<int>(sessions_.size()); }
   [[nodiscard]] const BlindSession* session() const;  // the one that is looked at
@@ -67,8 +68,9 @@ class BlindPage : public QWidget {
   BlindSetup* setup_;
   BlindShow* show_;
   QVBoxLayout* viewerButtons_;
-  QPushButton *unseal_, *take_;
+  QPushButton *unseal_, *take_, *save_;
   QTextBrowser* report_;
+  std::optional<SessionReport> result_;  // as shown; of a tampered session there is none
   Job job_;
 };
 

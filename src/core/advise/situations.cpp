@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/csv.h"
+#include "base/json_numbers.h"
 #include "base/numbers.h"
 #include "exposure/series.h"
 
@@ -119,8 +120,9 @@ OverruledBySituation overruledFrom(const json& j) {
     const json& one = j[s.key];
     const json id = one.value("configuration", json()), ei = one.value("ei", json()),
                why = one.value("reason", json());
-    if (!id.is_number_integer() || !ei.is_number() || !(ei.get<double>() > 0) || !why.is_string()) continue;
-    out[s.key] = {id.get<std::int64_t>(), ei.get<double>(), why.get<std::string>().substr(0, kLongestReason)};
+    const auto which = optionalWhole<std::int64_t>(id);
+    if (!which || !ei.is_number() || !(ei.get<double>() > 0) || !why.is_string()) continue;
+    out[s.key] = {*which, ei.get<double>(), why.get<std::string>().substr(0, kLongestReason)};
   }
   return out;
 }

@@ -46,6 +46,16 @@ class Whole {
   const nlohmann::json& value_;
 };
 
+// The same, of what may be something else.
+template <Counting T>
+[[nodiscard]] std::optional<T> optionalWhole(const nlohmann::json& j) {
+  try {
+    return static_cast<T>(Whole(j));
+  } catch (const nlohmann::json::exception&) {
+    return std::nullopt;
+  }
+}
+
 template <class Three>
 [[nodiscard]] nlohmann::json threeNumbers(const Three& v) {
   return {number(v[0]), number(v[1]), number(v[2])};

@@ -174,7 +174,7 @@ json toJson(const RowTraces& t) {
 }
 
 RowTraces tracesFromJson(const json& j) {
-  return {j.at("fps"), j.at("rows"), j.at("rows_per_sample"),
+  return {j.at("fps"), Whole(j.at("rows")), j.at("rows_per_sample"),
           j.at("frames").get<std::vector<std::vector<double>>>()};
 }
 

@@ -6,6 +6,7 @@
 
 #include "base/error.h"
 #include "base/hash.h"
+#include "base/json_numbers.h"
 #include "plan/recipe_spec.h"
 #include "project/copy.h"
 #include "project/decode_json.h"
@@ -291,11 +292,9 @@ std::optional<double> baseApertureOf(const Project& p) {
 
 std::optional<Raster> deliveryRasterOf(const Project& p) {
   const auto d = p.decision(0, "", kRasterKey);
-  if (!d || !d->value.is_array() || d->value.size() != 2 || !d->value[0].is_number_integer() ||
-      !d->value[1].is_number_integer())
-    return std::nullopt;
-  const Raster r{d->value[0].get<int>(), d->value[1].get<int>()};
-  return r.width > 0 && r.height > 0 ? std::optional(r) : std::nullopt;
+  if (!d || !d->value.is_array() || d->value.size() != 2) return std::nullopt;
+  const auto width = optionalWhole<int>(d->value[0]), height = optionalWhole<int>(d->value[1]);
+  return width && height && *width > 0 && *height > 0 ? std::optional(Raster{*width, *height}) : std::nullopt;
 }
 
 RangeOptions rangeOptionsOf(const Project& p) {

@@ -4,6 +4,7 @@
 #include <functional>
 
 #include "base/error.h"
+#include "base/json_numbers.h"
 #include "project/analysis.h"
 #include "project/match_project.h"
 #include "review/session.h"
@@ -34,8 +35,11 @@ bool isTexts(const json& v) {
 bool isRecipe(const json& v) {
   return v.is_object();
 }
+bool isCount(const json& v) {
+  return optionalWhole<int>(v).has_value();
+}
 bool isRaster(const json& v) {
-  return v.is_array() && v.size() == 2 && v[0].is_number_integer() && v[1].is_number_integer();
+  return v.is_array() && v.size() == 2 && isCount(v[0]) && isCount(v[1]);
 }
 
 struct Kind {
@@ -53,7 +57,7 @@ const std::vector<Kind>& kinds() {
       {kChecklistKey, "times by item", isTexts},
       {kByHandKey, "slates by clip", isTexts},
       {kClaimKey, "a number", isNumber},
-      {kOwnCountKey, "a whole number", [](const json& v) { return v.is_number_integer(); }},
+      {kOwnCountKey, "a whole number", isCount},
       {kRasterKey, "width and height", isRaster},
       {kScenesKey, "a list", isList},
       {kSituationsKey, "answers by situation", isObject},

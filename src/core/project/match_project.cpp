@@ -239,8 +239,9 @@ void noteExposures(const Plan& plan, const Match& match, const fs::path& folder,
 namespace {
 
 // Of a recipe that nobody has checked.
-json listIn(const json& object, const char* key) {
-  return object.is_object() && object.contains(key) && object[key].is_array() ? object[key] : json::array();
+const json& listIn(const json& object, const char* key) {
+  static const json kNone = json::array();
+  return object.is_object() && object.contains(key) && object[key].is_array() ? object[key] : kNone;
 }
 bool named(const json& object, const std::string& name) {
   return object.is_object() && object.contains("name") && object["name"] == name;
@@ -253,11 +254,13 @@ std::string checksInputHash(const Project& project, const Configuration& c) {
   for (const auto& r : c.clips)
     if (r.kind != ClipKind::Base && r.kind != ClipKind::Take) all += r.hash;
   // Raster, bits and rate that were planned for this mode are checked too.
-  if (const auto recipe = project.decision(0, "", kRecipeKey))
-    for (const auto& body : listIn(recipe->value, "bodies"))
+  for (const auto& d : project.decisions()) {
+    if (d.key != kRecipeKey) continue;
+    for (const auto& body : listIn(d.value, "bodies"))
       if (named(body, c.body))
         for (const auto& mode : listIn(body, "modes"))
           if (named(mode, c.mode)) all += mode.dump();
+  }
   return hashBytes(all);
 }
 

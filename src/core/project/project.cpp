@@ -207,6 +207,7 @@ void Project::setClips(std::int64_t configuration, const std::vector<ClipRecord>
 }
 
 std::int64_t Project::appendLog(const LogEntry& entry) try {
+  const Store::Elsewhere log(*store_);
   SQLite::Statement put(store_->db,
                         "INSERT INTO log (at, slate, kind, value) VALUES (CASE WHEN ?1='' THEN "
                         "strftime('%Y-%m-%dT%H:%M:%fZ','now') ELSE ?1 END, ?2, ?3, ?4)");
@@ -319,6 +320,7 @@ void Project::storeResult(std::int64_t configuration, const std::string& kind, c
 void Project::storeText(std::int64_t configuration, const std::string& kind, const std::string& inputHash,
                         const std::string& text) try {
   kept_.erase({configuration, kind});
+  const Store::Elsewhere results(*store_);
   Store::Change change(*store_);
   SQLite::Statement put(
       store_->db, "INSERT OR REPLACE INTO result (configuration, kind, input_hash, value) VALUES (?,?,?,?)");

@@ -41,8 +41,22 @@ struct Project::Store {
     std::optional<Value> value;
     std::pair<std::int64_t, std::int64_t> at;
   };
+  std::int64_t elsewhere = 0;  // changes of this connection to tables that nothing is kept of
   AsRead<std::vector<Configuration>> configurations;
   AsRead<std::vector<Decision>> decisions;
+
+  // Around such changes.
+  class Elsewhere {
+   public:
+    explicit Elsewhere(Store& store) : store_(store), before_(store.db.getTotalChanges()) {}
+    ~Elsewhere() { store_.elsewhere += store_.db.getTotalChanges() - before_; }
+    Elsewhere(const Elsewhere&) = delete;
+    Elsewhere& operator=(const Elsewhere&) = delete;
+
+   private:
+    Store& store_;
+    std::int64_t before_;
+  };
 
   // Read anew where that is over. Stands until the next reading.
   template <class Value, class Read>

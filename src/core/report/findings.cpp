@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "base/csv.h"
+#include "base/json_numbers.h"
 #include "base/numbers.h"
 #include "base/parallel.h"
 #include "report/protocols.h"
@@ -48,8 +49,7 @@ void decide(const Project& p, Finding& f) {
   const std::int64_t id = f.configuration.id;
   const auto claim = p.decision(id, "", kClaimKey), count = p.decision(id, "", kOwnCountKey);
   f.claimStops = claim && claim->value.is_number() ? std::optional(claim->value.get<double>()) : std::nullopt;
-  f.ownCount =
-      count && count->value.is_number_integer() ? std::optional(count->value.get<int>()) : std::nullopt;
+  f.ownCount = count ? optionalWhole<int>(count->value) : std::nullopt;
   f.profile = criteriaOf(p);
 }
 

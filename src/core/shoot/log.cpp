@@ -7,6 +7,7 @@
 
 #include "base/csv.h"
 #include "base/error.h"
+#include "base/json_numbers.h"
 
 using nlohmann::json;
 
@@ -26,9 +27,8 @@ class Folder {
   ShootLog run(const std::vector<LogEntry>& entries) {
     std::set<std::int64_t> undone;
     for (const auto& e : entries)
-      if (e.kind == "undo" && e.value.is_object() && e.value.contains("entry") &&
-          e.value["entry"].is_number_integer())
-        undone.insert(e.value["entry"].get<std::int64_t>());
+      if (e.kind == "undo" && e.value.is_object() && e.value.contains("entry"))
+        if (const auto entry = optionalWhole<std::int64_t>(e.value["entry"])) undone.insert(*entry);
     for (const auto& e : entries) {
       log_.authors.push_back(log_.who);
       if (e.kind == "undo" || undone.count(e.id)) continue;
