@@ -92,7 +92,7 @@ WedgePage::WedgePage(Document& document, QWidget* parent)
   };
   connect(&document_, &Document::left, this, [this] {
     pictureJob_.abandon();
-    shownClip_.clear();
+    shownClip_.reset();
     picture_->clearPicture("");
   });
   connect(&document_, &Document::findingsChanged, this, changed);

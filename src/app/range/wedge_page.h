@@ -65,7 +65,7 @@ class WedgePage : public QWidget {
   std::vector<FigureRow*> figures_;
   Job pictureJob_;
   QString chosenPatch_;
-  std::string shownClip_;
+  std::optional<std::string> shownClip_;
 };
 
 }  // namespace edge::app

@@ -201,8 +201,26 @@ void storeConfigurations(Project& project, std::vector<Configuration>& configura
   configurations = std::move(stored);
 }
 
+namespace {
+
+CheckedTakes checksAt(const Project& project, std::int64_t configuration, const std::string& inputHash) {
+  return project
+      .resultAs(configuration, kChecksResult, inputHash,
+                [](const json& j) -> CheckedTakes {
+                  return std::make_shared<const std::vector<CheckedTake>>(checkedFromJson(j));
+                })
+      .value_or(nullptr);
+}
+
+}  // namespace
+
 std::shared_ptr<const Checked> writtenOut(std::string inputHash, std::vector<CheckedTake> takes) {
   std::string text = toJson(takes).dump();
+  try {
+    takes = checkedFromJson(json::parse(text));  // what is kept is what will be read
+  } catch (const json::exception&) {
+    text.clear();  // a figure that is none
+  }
   return std::make_shared<const Checked>(
       Checked{std::move(inputHash), std::make_shared<const std::vector<CheckedTake>>(std::move(takes)),
               std::move(text)});
@@ -215,7 +233,8 @@ void storeLinks(Project& project, std::vector<Configuration>& configurations,
     storeConfigurations(project, stored);
     for (size_t i = 0; i < stored.size() && i < checks.size(); ++i)
       if (checks[i] && !checks[i]->text.empty() &&
-          checks[i]->inputHash == checksInputHash(project, stored[i]) && !storedChecks(project, stored[i]))
+          checks[i]->inputHash == checksInputHash(project, stored[i]) &&
+          !checksAt(project, stored[i].id, checks[i]->inputHash))
         project.storeWritten(stored[i].id, kChecksResult, checks[i]->inputHash, checks[i]->text,
                              checks[i]->takes);
   });
@@ -285,13 +304,7 @@ std::vector<CheckedTake> checkedFromJson(const json& j) {
 }
 
 CheckedTakes storedChecks(const Project& project, const Configuration& c) {
-  if (c.id <= 0) return nullptr;
-  return project
-      .resultAs(c.id, kChecksResult, checksInputHash(project, c),
-                [](const json& j) -> CheckedTakes {
-                  return std::make_shared<const std::vector<CheckedTake>>(checkedFromJson(j));
-                })
-      .value_or(nullptr);
+  return c.id > 0 ? checksAt(project, c.id, checksInputHash(project, c)) : nullptr;
 }
 
 ClipWords clipWordsOf(const Project& project) {

@@ -48,7 +48,7 @@ struct Checked {
   CheckedTakes takes;
   std::string text;
 };
-// Takes its time.
+// Takes its time. No text where it could not be read again.
 [[nodiscard]] std::shared_ptr<const Checked> writtenOut(std::string inputHash,
                                                         std::vector<CheckedTake> takes);
 // With what was checked of each (nullptr: nothing): all of it or none. What is of other clips than those that
