@@ -304,6 +304,7 @@ void shootReview(MainWindow& w, const QDir& out, const std::filesystem::path& de
   w.document().keepReview(std::string(edge::kReviewKey) + "0001", edge::toJson(session));
   stage->blind().open(0);
   stage->blind().unsealNow();
+  for (int i = 0; i < 200 && stage->blind().busy(); ++i) settle(50);
   shoot(w, out.filePath("review-blind.png"));
   stage->showPage(ReviewStage::Bodies);
   while (stage->bodies().comparing()) QApplication::processEvents(QEventLoop::AllEvents, 50);
