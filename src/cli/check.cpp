@@ -19,7 +19,7 @@ nlohmann::json takeChecks(Project& project, const Progress& progress) {
   for (const auto& c : project.configurations()) {
     const std::string hash = checksInputHash(project, c);
     std::optional<nlohmann::json> checks;
-    if (const auto stored = storedChecks(project, c)) checks = toJson(*stored);
+    if (const auto stored = storedChecks(project, c, hash)) checks = toJson(*stored);
     if (!checks) {
       try {
         checks = toJson(checkConfiguration(c, project.folder(), recipe, plan, progress));

@@ -12,6 +12,7 @@
 #include "range/range_stage.h"
 #include "range/state_look.h"
 #include "theme/text.h"
+#include "widgets/picture_view.h"
 
 namespace edge::app {
 namespace {
@@ -40,6 +41,39 @@ TEST(RangeView, ThresholdIsDraggedStoredAndUndone) {
   settle();
   EXPECT_NEAR(w->document().current()->range->headline->stops, before, 1e-9);
   EXPECT_FALSE(w->document().project().decision(0, "", kHeadlineSnrKey));
+}
+
+// A stage that needs more makes the window grow beyond a small screen.
+TEST(RangeView, SixConfigurationsFitTheSmallestWindow) {
+  auto w = openWindow(measuredProject());
+  RangeStage& stage = rangeOf(*w);
+  w->resize(1210, 700);
+  settle(200);
+  for (const auto key : {Qt::Key_2, Qt::Key_1}) {
+    QTest::keyClick(&stage, key);
+    settle(200);
+    EXPECT_EQ(w->size(), QSize(1210, 700)) << key;
+  }
+  w->resize(1280, 800);
+  QTest::keyClick(&stage, Qt::Key_2);
+  settle(200);
+  const auto* room = stage.findChild<RulerWidget*>()->parentWidget();
+  EXPECT_EQ(room->height(), stage.findChild<RulerWidget*>()->height()) << "with room all six are seen";
+}
+
+// Decoded otherwise it looks otherwise: the picture of the state before is not left standing.
+TEST(RangeView, ThePictureFollowsHowTheWedgeIsDecoded) {
+  auto w = openWindow(freshCopyOfMeasured("range-picture"));
+  auto* picture = rangeOf(*w).findChild<PictureView*>();
+  ASSERT_TRUE(picture);
+  ASSERT_TRUE(waitFor([&] { return picture->hasPicture(); }));
+  const QImage before = picture->grab().toImage();
+  Configuration c = w->document().current()->configuration;
+  c.decode.curve = "linear";
+  w->document().setSetups({c}, "another curve");
+  EXPECT_FALSE(picture->hasPicture()) << "it is read anew";
+  ASSERT_TRUE(waitFor([&] { return picture->hasPicture(); }));
+  EXPECT_NE(picture->grab().toImage(), before);
 }
 
 TEST(RangeView, EveryFigureOpensItsExplanationAndCanBeCopied) {

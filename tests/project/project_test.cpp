@@ -83,6 +83,11 @@ TEST(ProjectFile, DecisionsOfAnotherConnectionAreSeenAtTheNextQuestion) {
   EXPECT_EQ(claim(*ours), 13);
   EXPECT_EQ(claim(*theirs), 13);
   EXPECT_EQ(theirs->decision(1, "", kClaimKey)->reason, "again");
+  // Not for what is kept in other tables, which comes with every measurement.
+  const Decision* read = ours->decisions().data();
+  ours->storeResult(1, "wedge", "h", {{"x", 1}});
+  ours->appendLog({0, "", "a", "note", {{"text", "x"}}});
+  EXPECT_EQ(ours->decisions().data(), read);
   theirs->setDecision({1, "", kClaimKey, nullptr, ""});
   EXPECT_EQ(claim(*ours), -1);
   EXPECT_TRUE(ours->decisions().empty());

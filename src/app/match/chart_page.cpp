@@ -11,6 +11,7 @@
 #include "chart/densities.h"
 #include "color/display.h"
 #include "project/analysis.h"
+#include "project/decode_json.h"
 #include "project/place_charts.h"
 #include "recover/follow.h"
 #include "theme/text.h"
@@ -211,7 +212,7 @@ void ChartPage::loadPicture() {
     for (const auto& r : c->clips)
       if (r.kind == ClipKind::Take && q(r.name) == seenOn_->currentText()) looked = &r;
   const fs::path folder = document_.project().folder();
-  const std::string wanted = looked ? (folder / looked->path).string() + decodeOf(*c, folder).curve +
+  const std::string wanted = looked ? (folder / looked->path).string() + toJson(c->decode).dump() +
                                           std::to_string(what_ == Placing::Wedge)
                                     : "";
   if (wanted == shown_) return;

@@ -241,7 +241,7 @@ void MatchWork::check() {
   for (size_t i = 0; i < configurations_.size(); ++i) {
     const Configuration& c = configurations_[i];
     std::string inputHash = checksInputHash(document_.project(), c);
-    if (auto stored = storedChecks(document_.project(), c)) {
+    if (auto stored = storedChecks(document_.project(), c, inputHash)) {
       // It stands in the project: there is nothing to write.
       checked_[i] = std::make_shared<const Checked>(Checked{std::move(inputHash), std::move(stored), ""});
       noteExposures(p->plan, match_, document_.project().folder(), *checked_[i]->takes, facts_);

@@ -12,7 +12,8 @@
 namespace edge::app {
 namespace {
 constexpr int kOneRow = 58, kOfMany = 40;
-constexpr int kMostRuler = 284;  // pixels: six configurations
+constexpr int kMostRuler = 284,
+              kLeastRuler = 156;  // pixels: six configurations; nearly three in a low window
 
 // From where the floor would lie with the circuit of the ISO below to where it lies.
 RulerBar circuitBar(const Finding& f, const IsoStep& s) {
@@ -52,7 +53,7 @@ RangeStage::RangeStage(Document& document, QWidget* parent) : Stage(parent), doc
   rulerRoom_->setFocusPolicy(Qt::NoFocus);
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(size::kMargin, size::kGap, size::kMargin, size::kGap);
-  all->addWidget(rulerRoom_);
+  all->addWidget(rulerRoom_, 1000);  // all it wants, before the pages have more than they need
   all->addLayout(buttons);
   inviting_ = new Inviting(pages_, this);
   connect(inviting_, &Inviting::taken, this, &Stage::doorWanted);
@@ -133,7 +134,8 @@ void RangeStage::refresh() {
   ruler_->setRowHeight(d.rows.size() > 1 ? kOfMany : kOneRow);
   ruler_->setData(d);
   // Many rows are scrolled: the curves and the table below keep their room.
-  rulerRoom_->setFixedHeight(std::min(kMostRuler, ruler_->sizeHint().height()));
+  const int wanted = std::min(kMostRuler, ruler_->sizeHint().height());
+  rulerRoom_->setMinimumHeight(std::min(kLeastRuler, wanted)), rulerRoom_->setMaximumHeight(wanted);
 }
 
 }  // namespace edge::app

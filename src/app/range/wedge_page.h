@@ -65,7 +65,7 @@ class WedgePage : public QWidget {
   std::vector<FigureRow*> figures_;
   Job pictureJob_;
   QString chosenPatch_;
-  std::optional<std::string> shownClip_;
+  std::optional<std::string> shownClip_;  // and how it is decoded
 };
 
 }  // namespace edge::app

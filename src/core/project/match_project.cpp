@@ -201,19 +201,6 @@ void storeConfigurations(Project& project, std::vector<Configuration>& configura
   configurations = std::move(stored);
 }
 
-namespace {
-
-CheckedTakes checksAt(const Project& project, std::int64_t configuration, const std::string& inputHash) {
-  return project
-      .resultAs(configuration, kChecksResult, inputHash,
-                [](const json& j) -> CheckedTakes {
-                  return std::make_shared<const std::vector<CheckedTake>>(checkedFromJson(j));
-                })
-      .value_or(nullptr);
-}
-
-}  // namespace
-
 std::shared_ptr<const Checked> writtenOut(std::string inputHash, std::vector<CheckedTake> takes) {
   std::string text = toJson(takes).dump();
   try {
@@ -234,7 +221,7 @@ void storeLinks(Project& project, std::vector<Configuration>& configurations,
     for (size_t i = 0; i < stored.size() && i < checks.size(); ++i)
       if (checks[i] && !checks[i]->text.empty() &&
           checks[i]->inputHash == checksInputHash(project, stored[i]) &&
-          !checksAt(project, stored[i].id, checks[i]->inputHash))
+          !storedChecks(project, stored[i], checks[i]->inputHash))
         project.storeWritten(stored[i].id, kChecksResult, checks[i]->inputHash, checks[i]->text,
                              checks[i]->takes);
   });
@@ -303,8 +290,18 @@ std::vector<CheckedTake> checkedFromJson(const json& j) {
   return out;
 }
 
+CheckedTakes storedChecks(const Project& project, const Configuration& c, const std::string& inputHash) {
+  if (c.id <= 0) return nullptr;
+  return project
+      .resultAs(c.id, kChecksResult, inputHash,
+                [](const json& j) -> CheckedTakes {
+                  return std::make_shared<const std::vector<CheckedTake>>(checkedFromJson(j));
+                })
+      .value_or(nullptr);
+}
+
 CheckedTakes storedChecks(const Project& project, const Configuration& c) {
-  return c.id > 0 ? checksAt(project, c.id, checksInputHash(project, c)) : nullptr;
+  return storedChecks(project, c, checksInputHash(project, c));
 }
 
 ClipWords clipWordsOf(const Project& project) {

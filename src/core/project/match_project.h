@@ -91,6 +91,9 @@ void noteExposures(const Plan& plan, const Match& match, const std::filesystem::
 [[nodiscard]] nlohmann::json toJson(const std::vector<CheckedTake>& checked);
 // Those of a configuration that still fit; nullptr: none.
 [[nodiscard]] CheckedTakes storedChecks(const Project& project, const Configuration& c);
+// inputHash: its checksInputHash().
+[[nodiscard]] CheckedTakes storedChecks(const Project& project, const Configuration& c,
+                                        const std::string& inputHash);
 [[nodiscard]] std::vector<CheckedTake> checkedFromJson(const nlohmann::json& j);
 
 // For the gate: by slate, what the copied clips say. From stored results that still fit.

@@ -61,10 +61,9 @@ struct Project::Store {
   // Read anew where that is over. Stands until the next reading.
   template <class Value, class Read>
   const Value& kept(AsRead<Value>& kept, Read read) {
-    const std::pair<std::int64_t, std::int64_t> now = {
-        db.execAndGet("PRAGMA data_version")
-            .getInt64(),  // what other connections wrote, and what this one did
-        db.getTotalChanges()};
+    // What other connections wrote, and what this one did.
+    const std::pair<std::int64_t, std::int64_t> now = {db.execAndGet("PRAGMA data_version").getInt64(),
+                                                       db.getTotalChanges() - elsewhere};
     if (kept.value && kept.at == now) return *kept.value;
     kept.value = read();
     // Within a change it may still be taken back, and nothing would tell.
