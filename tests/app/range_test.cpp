@@ -47,6 +47,7 @@ TEST(RangeView, ThresholdIsDraggedStoredAndUndone) {
 TEST(RangeView, SixConfigurationsFitTheSmallestWindow) {
   auto w = openWindow(measuredProject());
   RangeStage& stage = rangeOf(*w);
+  stage.wedge().choosePatch("7");
   w->resize(1210, 700);
   settle(200);
   for (const auto key : {Qt::Key_2, Qt::Key_1}) {

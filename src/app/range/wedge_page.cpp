@@ -2,6 +2,8 @@
 
 #include <QHeaderView>
 #include <QKeyEvent>
+#include <QScrollArea>
+#include <QScrollBar>
 #include <QVBoxLayout>
 #include <cmath>
 
@@ -116,8 +118,14 @@ WedgePage::WedgePage(Document& document, QWidget* parent)
 }
 
 QWidget* WedgePage::buildPanel() {
-  auto* panel = new QWidget(this);
-  panel->setFixedWidth(316);
+  // More figures than a low window has room for are scrolled.
+  auto* room = new QScrollArea(this);
+  room->setFixedWidth(316 + room->verticalScrollBar()->sizeHint().width());
+  room->setWidgetResizable(true);
+  room->setFrameShape(QFrame::NoFrame);
+  room->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  auto* panel = new QWidget(room);
+  room->setWidget(panel);
   auto* column = new QVBoxLayout(panel);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
@@ -147,7 +155,7 @@ QWidget* WedgePage::buildPanel() {
   honesty_->setAccessibleName("What limits this figure, and what to shoot");
   column->addWidget(sides_, 1);
   showSide(Honesty);
-  return panel;
+  return room;
 }
 
 // What a person knows and the clip does not: the published claim, the own count, the delivery.

@@ -137,8 +137,9 @@ void modelCoded(ResponsePoints& p, const Solution& s) {
   }
 }
 
-// `base`: what stands already of the same points, to be kept when they are moved a little.
-Solution solve(const WedgeMeasure& w, const ChannelQuestion& q, ResponsePoints p, const Solution* base) {
+// `base`: what stands already of the same points, to be kept when they are moved a little. Trust and variance
+// of the points are changed on the way.
+Solution solve(const WedgeMeasure& w, const ChannelQuestion& q, ResponsePoints& p, const Solution* base) {
   Solution s;
   s.response = fitResponse(p, q.black ? std::optional(q.black->mean) : std::nullopt);
   if (base) {
@@ -181,7 +182,7 @@ ResponsePoints pointsFor(const WedgeMeasure& w, const ChannelQuestion& q) {
 class Propagation {
  public:
   Propagation(const WedgeMeasure& w, const ChannelQuestion& q)
-      : w_(w), q_(q), points_(pointsFor(w, q)), base_(solve(w, q, points_, nullptr)) {}
+      : w_(w), q_(q), points_(pointsFor(w, q)), moved_(points_), base_(solve(w, q, moved_, nullptr)) {}
 
   ChannelLimits run() {
     const size_t n = points_.patch.size();
@@ -222,9 +223,9 @@ class Propagation {
     constexpr double kHalf = 0.5;
     Solution s[2];
     for (int side : {0, 1}) {
-      ResponsePoints p = points_;
-      move(p, side ? kHalf * sigma : -kHalf * sigma);
-      s[side] = solve(w_, q_, p, &base_);
+      moved_ = points_;
+      move(moved_, side ? kHalf * sigma : -kHalf * sigma);
+      s[side] = solve(w_, q_, moved_, &base_);
     }
     const auto note = [&](Traced& t, double low, double high, bool same) {
       if (same) t.parts[source] += (high - low) / (2 * kHalf);
@@ -291,7 +292,7 @@ class Propagation {
 
   const WedgeMeasure& w_;
   const ChannelQuestion& q_;
-  ResponsePoints points_;
+  ResponsePoints points_, moved_;  // moved_: kept for its room
   Solution base_;
   ChannelLimits out_;
   double slope_ = 0, offset_ = 0;  // variances
