@@ -330,7 +330,7 @@ void Document::relink() {
 void Document::countAgain() {
   now_.rangeOptions = rangeOptionsOf(*now_.project);
   analyseRanges(now_.findings, now_.rangeOptions);
-  refreshNoise();
+  shareWithNoise(now_);
   emit findingsChanged();
 }
 
