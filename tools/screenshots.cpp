@@ -20,9 +20,11 @@
 #include "noise/noise_stage.h"
 #include "plan/plan_stage.h"
 #include "range/range_stage.h"
+#include "range/step_panel.h"
 #include "review/review_stage.h"
 #include "shell/main_window.h"
 #include "shoot/shoot_stage.h"
+#include "widgets/picture_view.h"
 
 using namespace edge::app;
 
@@ -97,7 +99,9 @@ void shootRange(MainWindow& w, const QDir& out, const std::filesystem::path& dem
   w.showStage("Range");
   auto* range = static_cast<RangeStage*>(w.stage("Range"));
   range->wedge().choosePatch("7");
-  settle(1500);
+  const auto* picture = range->findChild<PictureView*>();
+  const auto* step = range->findChild<StepPanel*>();
+  for (int i = 0; i < 300 && !(picture->hasPicture() && step->ready()); ++i) settle(50);
   shoot(w, out.filePath("range.png"));
   range->showPage(1);
   shoot(w, out.filePath("range-compare.png"));

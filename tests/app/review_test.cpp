@@ -70,6 +70,25 @@ TEST_F(ReviewWindow, PicturesAreComparedInEveryWay) {
   look.canvas().setCaptions(true);
 }
 
+// A picture of the curve before would be judged for that of the curve now.
+TEST_F(ReviewWindow, PicturesFollowHowTheirClipsAreDecoded) {
+  open(freshCopyOfMeasured("review-decoded"));
+  LookPage& look = stage_->look();
+  ASSERT_TRUE(waitFor([&] { return look.loaded(); }));
+  const QImage before = look.canvas().panes().at(0).image;
+  const std::string key = keyOf(ShownKind::Base, 0, "Corvane 35");
+  Configuration c = w_->document().findings()[0].configuration;
+  c.decode.curve = "linear";
+  w_->document().setSetups({c}, "another curve");
+  EXPECT_NE(keyOf(ShownKind::Base, 0, "Corvane 35"), key) << "a sealed session knows that it is another";
+  ASSERT_TRUE(waitFor([&] { return look.loaded(); }));
+  EXPECT_TRUE(look.canvas().panes().at(0).caption.contains("base")) << "what was chosen stays chosen";
+  EXPECT_NE(look.canvas().panes().at(0).image, before);
+  w_->document().undoStack().undo();
+  ASSERT_TRUE(waitFor([&] { return look.loaded(); }));
+  EXPECT_EQ(keyOf(ShownKind::Base, 0, "Corvane 35"), key);
+}
+
 // Lifted shadows are lifted in light and say so; nothing of the measured picture changes.
 TEST_F(ReviewWindow, ALiftedPictureSaysThatItIs) {
   open(measuredProject());

@@ -3,8 +3,10 @@
 #include <QHBoxLayout>
 #include <algorithm>
 #include <cmath>
+#include <nlohmann/json.hpp>
 
 #include "base/numbers.h"
+#include "project/analysis.h"
 #include "theme/text.h"
 
 namespace edge::app {
@@ -19,6 +21,19 @@ QImage imageOf(const Picture& p) {
 }
 
 // The faces, with some room about them; the whole picture where none is marked.
+std::string keyOf(const ClipRecord& clip, const Configuration& c) {
+  return clip.path + clip.hash + pictureHash(c);
+}
+
+// Where faceOf() cuts.
+std::string facesOf(const Configuration& c) {
+  Chart faces;
+  faces.referenceWidth = c.bench.referenceWidth, faces.referenceHeight = c.bench.referenceHeight;
+  for (const auto& r : c.regions)
+    if (r.role == "skin") faces.patches.push_back(r);
+  return toJson(faces).dump();
+}
+
 QImage faceOf(const Picture& picture, const Configuration& c) {
   constexpr int kTall = 240;  // twice what the strip shows, for dense screens
   const QImage whole = imageOf(picture);
@@ -106,7 +121,7 @@ std::optional<TakePictures::Wanted> TakePictures::baseWanted() const {
   const ClipRecord* clip = f ? f->configuration.clipOfKind(ClipKind::Base) : nullptr;
   if (!clip) return std::nullopt;
   return Wanted{
-      clip->path + clip->hash, document_.project().folder() / clip->path, clip->first + 1, {}, "base"};
+      keyOf(*clip, f->configuration), document_.project().folder() / clip->path, clip->first + 1, {}, "base"};
 }
 
 std::optional<TakePictures::Wanted> TakePictures::takeWanted(const QString& name, bool corrected) const {
@@ -115,7 +130,7 @@ std::optional<TakePictures::Wanted> TakePictures::takeWanted(const QString& name
   const TakeMetrics& m = view_.take(static_cast<size_t>(i));
   for (const auto& clip : view_.finding->configuration.clips) {
     if (clip.kind != ClipKind::Take || clip.name != m.name) continue;
-    Wanted w{clip.path + clip.hash,
+    Wanted w{keyOf(clip, view_.finding->configuration),
              document_.project().folder() / clip.path,
              clip.first + 1,
              {},
@@ -202,9 +217,11 @@ void TakePictures::loadStrip() {
   }
   std::vector<std::pair<QString, Wanted>> all, missing;
   std::string keys;
+  const std::string faces = facesOf(view_.finding->configuration);
   for (const size_t i : view_.order) {
     const QString name = q(view_.measure().takes[i].name);
-    if (const auto w = takeWanted(name, true)) {
+    if (auto w = takeWanted(name, true)) {
+      w->key += faces;
       all.emplace_back(name, *w);
       keys += w->key + ";";
     }

@@ -11,7 +11,6 @@
 #include "chart/densities.h"
 #include "color/display.h"
 #include "project/analysis.h"
-#include "project/decode_json.h"
 #include "project/place_charts.h"
 #include "recover/follow.h"
 #include "theme/text.h"
@@ -212,9 +211,9 @@ void ChartPage::loadPicture() {
     for (const auto& r : c->clips)
       if (r.kind == ClipKind::Take && q(r.name) == seenOn_->currentText()) looked = &r;
   const fs::path folder = document_.project().folder();
-  const std::string wanted = looked ? (folder / looked->path).string() + toJson(c->decode).dump() +
-                                          std::to_string(what_ == Placing::Wedge)
-                                    : "";
+  const std::string wanted =
+      looked ? (folder / looked->path).string() + pictureHash(*c) + std::to_string(what_ == Placing::Wedge)
+             : "";
   if (wanted == shown_) return;
   shown_ = wanted;
   if (!looked)

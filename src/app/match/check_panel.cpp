@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "base/numbers.h"
+#include "project/decode_json.h"
 #include "theme/text.h"
 #include "widgets/wrapped_label.h"
 
@@ -121,7 +122,8 @@ void CheckPanel::choose(int check) {
 
 void CheckPanel::loadPictures() {
   const std::string key = sources_.take.string() + "|" + sources_.base.string() + "|" +
-                          sources_.decode.curve + "|" + std::to_string(sources_.k);
+                          toJson(sources_.decode).dump() + sources_.display + "|" +
+                          std::to_string(sources_.k);
   if (key == key_) return;
   key_ = key;
   take_.reset(), base_.reset();

@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "base/numbers.h"
+#include "project/analysis.h"
 #include "theme/text.h"
 #include "widgets/wrapped_label.h"
 
@@ -224,7 +225,8 @@ void LookView::load() {
     int view;
   };
   std::vector<Wanted> list;
-  std::string key = std::to_string(centre_.x()) + " " + std::to_string(centre_.y());
+  std::string key =
+      pictureHash(finding_->subject.setup) + std::to_string(centre_.x()) + " " + std::to_string(centre_.y());
   for (int i = 0; i < kViews; ++i) {
     const int at = std::clamp(choices_[i]->currentIndex(), 0, static_cast<int>(shots_.size()) - 1);
     list.push_back({shots_[static_cast<size_t>(at)], i});

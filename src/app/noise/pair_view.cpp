@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "base/numbers.h"
+#include "project/analysis.h"
 #include "theme/text.h"
 
 namespace edge::app {
@@ -49,7 +50,7 @@ void PairView::show(const NoiseFinding* finding) {
     QString caption;
   };
   std::vector<Wanted> wanted;
-  std::string key;
+  std::string key = pictureHash(finding->subject.setup);
   for (size_t i = 0; i < 2; ++i) {
     const ZonesOfTake& t = finding->pair->takes[i];
     // Both at the brightness of the native, brighter one.

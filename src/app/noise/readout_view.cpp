@@ -3,6 +3,7 @@
 #include <QHBoxLayout>
 #include <algorithm>
 
+#include "project/analysis.h"
 #include "theme/text.h"
 
 namespace edge::app {
@@ -38,8 +39,9 @@ void ReadoutView::show(const NoiseFinding* finding) {
     return;
   }
   const ClipRecord& c = clips.front();
-  if (c.hash == shown_) return;
-  shown_ = c.hash;
+  std::string key = c.hash + pictureHash(finding->subject.setup);
+  if (key == shown_) return;
+  shown_ = std::move(key);
   picture_->clearPicture("…");
   const DecodeOptions decode = decodeOf(finding->subject.setup, document_.project().folder());
   const std::string display = finding->subject.setup.display;

@@ -112,7 +112,8 @@ void StepPanel::look() {
   const ClipRecord* clip = f ? f->configuration.clipOfKind(ClipKind::Wedge) : nullptr;
   if (!clip || !f->range || step_.isEmpty() || !f->configuration.wedge.find(step_.toStdString())) return;
   const std::string path = (document_.project().folder() / clip->path).string();
-  const std::string key = path + "\n" + step_.toStdString();
+  const std::string key =
+      path + pictureHash(f->configuration) + toJson(f->configuration.wedge).dump() + step_.toStdString();
   noise_->show(), histogram_->show();
   if (key == looked_) return;
   looked_ = key;

@@ -10,7 +10,7 @@
 #include "base/numbers.h"
 #include "color/display.h"
 #include "measure/range_advice.h"
-#include "project/decode_json.h"
+#include "project/analysis.h"
 #include "project/setup.h"
 #include "range/state_look.h"
 #include "range/wedge_plots.h"
@@ -406,7 +406,7 @@ void WedgePage::loadPicture() {
   const Finding* f = document_.current();
   const ClipRecord* clip = f ? f->configuration.clipOfKind(ClipKind::Wedge) : nullptr;
   const std::string path = clip ? (document_.project().folder() / clip->path).string() : "";
-  const std::string wanted = clip ? path + toJson(f->configuration.decode).dump() : "";
+  const std::string wanted = clip ? path + pictureHash(f->configuration) : "";
   if (wanted == shownClip_) return;
   shownClip_ = wanted;
   if (!clip) return picture_->clearPicture("No wedge in this configuration.");

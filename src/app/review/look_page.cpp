@@ -113,8 +113,8 @@ void LookPage::setPool(std::vector<Shown> pool) {
     return a.key == b.key && a.name == b.name && a.group == b.group;
   };
   if (pool.size() == pool_.size() && std::equal(pool.begin(), pool.end(), pool_.begin(), same)) return;
-  QVariant before[kSlots];
-  for (int i = 0; i < kSlots; ++i) before[i] = slots_[i]->currentData();
+  std::pair<QVariant, QString> before[kSlots];
+  for (int i = 0; i < kSlots; ++i) before[i] = {slots_[i]->currentData(), slots_[i]->currentText()};
   pool_ = std::move(pool);
   // First of all the base and the darkest take that is brought back, of the first configuration.
   size_t base = pool_.size(), dark = pool_.size();
@@ -128,7 +128,9 @@ void LookPage::setPool(std::vector<Shown> pool) {
     slots_[i]->clear();
     slots_[i]->addItem(i < 2 ? "choose…" : "none", QString());
     for (const auto& s : pool_) slots_[i]->addItem(q(s.title()), q(s.key));
-    const int kept = before[i].isValid() ? slots_[i]->findData(before[i]) : -1;
+    int kept = before[i].first.isValid() ? slots_[i]->findData(before[i].first) : -1;
+    if (kept < 0)
+      kept = slots_[i]->findText(before[i].second);  // made otherwise, it is still what was chosen
     const size_t start = i == 0 ? base : i == 1 ? dark : pool_.size();
     slots_[i]->setCurrentIndex(kept > 0 ? kept : start < pool_.size() ? static_cast<int>(start) + 1 : 0);
   }

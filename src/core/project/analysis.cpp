@@ -66,6 +66,12 @@ DecodeOptions decodeOfBracket(const Configuration& c, const fs::path& folder) {
   return d;
 }
 
+std::string pictureHash(const Configuration& c) {
+  const ClipRecord* base = c.clipOfKind(ClipKind::Base);
+  return hashBytes(
+      json{{"decode", toJson(c.decode)}, {"display", c.display}, {"base", base ? base->hash : ""}}.dump());
+}
+
 Series seriesOf(const Configuration& c, const fs::path& folder) {
   Series s;
   s.decode = decodeOfBracket(c, folder);

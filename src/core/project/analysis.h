@@ -34,6 +34,9 @@ struct Asked {
 [[nodiscard]] DecodeOptions decodeOf(const Configuration& c, const std::filesystem::path& folder);
 // Raw of a bracket is developed as its base is, whatever white balance a take's own file names.
 [[nodiscard]] DecodeOptions decodeOfBracket(const Configuration& c, const std::filesystem::path& folder);
+// Of what a picture of its clips depends on besides the clip: how they are decoded, developed and displayed.
+// The same wherever the project lies; of a curve file its name only.
+[[nodiscard]] std::string pictureHash(const Configuration& c);
 [[nodiscard]] Series seriesOf(const Configuration& c, const std::filesystem::path& folder);
 
 // Hash of everything a bracket's result is made from: clips' hashes, chart, decode options, curve file,

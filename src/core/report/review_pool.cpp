@@ -17,7 +17,8 @@ namespace {
 Shown shownOf(const Configuration& c, const ClipRecord& clip, const fs::path& folder, ShownKind kind) {
   Shown s;
   s.kind = kind, s.group = c.label(), s.body = c.body;
-  s.key = fmt::format("{}|{}|{}|{}", clip.path, clip.hash, clip.first, static_cast<int>(kind));
+  s.key =
+      fmt::format("{}|{}|{}|{}|{}", clip.path, clip.hash, clip.first, static_cast<int>(kind), pictureHash(c));
   s.clip = folder / clip.path, s.decode = decodeOfBracket(c, folder), s.window = {clip.first, clip.frames};
   s.display = c.display, s.stops = clip.plannedStops.value_or(0);
   return s;
