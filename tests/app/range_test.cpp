@@ -46,6 +46,7 @@ TEST(RangeView, ThresholdIsDraggedStoredAndUndone) {
 // A stage that needs more makes the window grow beyond a small screen.
 TEST(RangeView, SixConfigurationsFitTheSmallestWindow) {
   auto w = openWindow(measuredProject());
+  ASSERT_EQ(w->document().findings().size(), 6U);
   RangeStage& stage = rangeOf(*w);
   stage.wedge().choosePatch("7");
   w->resize(1210, 700);

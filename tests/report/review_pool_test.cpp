@@ -4,13 +4,17 @@
 
 #include <gtest/gtest.h>
 
+#include <functional>
+
 namespace edge {
 namespace {
 
 Finding bracket() {
   Finding f;
   Configuration& c = f.configuration;
-  c.body = "Tarn M1", c.mode = "log", c.iso = 800;
+  c.body = "Tarn M1";
+  c.mode = "log";
+  c.iso = 800;
   c.decode.curve = "acescct";
   ClipRecord base, take;
   base.kind = ClipKind::Base, base.name = "base", base.path = "clips/base.mkv", base.hash = "00";
@@ -47,6 +51,7 @@ TEST(ReviewPool, WhatChangesAPictureChangesItsKey) {
     Finding f = bracket();
     change(f.configuration);
     const auto keys = keysOf(f);
+    ASSERT_EQ(keys.size(), were.size());
     for (size_t i = 0; i < keys.size(); ++i) EXPECT_NE(keys[i], were[i]) << what;
   }
 }

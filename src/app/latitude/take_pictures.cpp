@@ -20,7 +20,6 @@ QImage imageOf(const Picture& p) {
   return QImage(p.rgb.data(), p.width, p.height, 3 * p.width, QImage::Format_RGB888);
 }
 
-// The faces, with some room about them; the whole picture where none is marked.
 std::string keyOf(const ClipRecord& clip, const Configuration& c) {
   return clip.path + clip.hash + pictureHash(c);
 }
@@ -34,6 +33,7 @@ std::string facesOf(const Configuration& c) {
   return toJson(faces).dump();
 }
 
+// The faces, with some room about them; the whole picture where none is marked.
 QImage faceOf(const Picture& picture, const Configuration& c) {
   constexpr int kTall = 240;  // twice what the strip shows, for dense screens
   const QImage whole = imageOf(picture);
