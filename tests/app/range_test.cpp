@@ -1,4 +1,5 @@
 // Stage Range driven as a person would: one wedge to its last step, several beside each other.
+#include <SQLiteCpp/SQLiteCpp.h>
 #include <gtest/gtest.h>
 
 #include <QClipboard>
@@ -65,6 +66,34 @@ TEST(RangeView, SixConfigurationsFitTheSmallestWindow) {
   settle(200);
   const auto* room = stage.findChild<RulerWidget*>()->parentWidget();
   EXPECT_EQ(room->height(), stage.findChild<RulerWidget*>()->height()) << "with room all six are seen";
+}
+
+TEST(RangeView, ALongNameMovesNothingAndCoversNoCurves) {
+  const fs::path file = freshCopyOfMeasured("range-long-name");
+  const std::string name(150, 'W');
+  SQLite::Database(file.string(), SQLite::OPEN_READWRITE)
+      .exec("UPDATE configuration SET body='" + name + "'");
+  auto w = openWindow(file);
+  RangeStage& stage = rangeOf(*w);
+  w->resize(1210, 700);
+  Configuration c = w->document().current()->configuration;
+  ASSERT_EQ(c.body, name);
+  c.decode.curve = "linear";  // there is something to measure
+  w->document().setSetups({c}, "another curve");
+  w->analyse();
+  int widest = 0;
+  ASSERT_TRUE(waitFor([&] {
+    widest = std::max(widest, w->width());
+    return !w->job().running();
+  }));
+  EXPECT_EQ(widest, 1210) << "while it is told what is being measured";
+  QTest::keyClick(&stage, Qt::Key_2);
+  settle(200);
+  EXPECT_EQ(w->width(), 1210);
+  const auto* curves = stage.findChild<ComparePage*>()->findChild<Plot*>();
+  ASSERT_GT(curves->graphCount(), 1);
+  for (int i = 0; i < curves->graphCount(); ++i)
+    EXPECT_LE(QFontMetrics(curves->legend->font()).horizontalAdvance(curves->graph(i)->name()), 200);
 }
 
 // Decoded otherwise it looks otherwise: the picture of the state before is not left standing.

@@ -32,6 +32,7 @@
 namespace edge::app {
 namespace {
 
+constexpr int kWidestJob = 340;  // pixels: the foot fits 1210 beside bar and buttons
 constexpr const char* kProjects = "Edge Test projects (*.edgetest)";
 
 QFrame* ruleLine(QWidget* parent) {
@@ -122,7 +123,9 @@ MainWindow::MainWindow(bool remembers, QWidget* parent) : QMainWindow(parent), s
   buildActions();
   connect(&job_, &Job::progress, this, [this](double f, const QString& what) {
     bar_->setValue(static_cast<int>(f * 1000));
-    jobWords_->setText(job_.title() + ": " + what);
+    const QString words = job_.title() + ": " + what;
+    jobWords_->setToolTip(words);
+    jobWords_->setText(jobWords_->fontMetrics().elidedText(words, Qt::ElideMiddle, kWidestJob));
   });
   connect(&job_, &Job::finished, this, &MainWindow::endJob);
   // Clips that are linked here are where this person says they are.

@@ -9,7 +9,8 @@
 namespace edge::app {
 namespace {
 constexpr double kGrabPixels = 7;
-}
+constexpr int kWidestName = 200;  // pixels, in the legend
+}  // namespace
 
 Plot::Plot(QWidget* parent) : QCustomPlot(parent), theme_(theme(ThemeKind::Dark)) {
   setFocusPolicy(Qt::StrongFocus);
@@ -51,7 +52,8 @@ QCPGraph* Plot::addCurve(const QString& name, const QColor& colour, const std::v
                          const std::vector<double>& y, bool points) {
   axisRect()->setVisible(true);
   QCPGraph* g = addGraph();
-  g->setName(name);
+  // A long body's name covers no curves; mode and ISO stand at its end.
+  g->setName(QFontMetrics(legend->font()).elidedText(name, Qt::ElideMiddle, kWidestName));
   g->setPen(QPen(colour, 1.5));
   g->setAntialiased(true);
   if (points) g->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, colour, colour, 4));
