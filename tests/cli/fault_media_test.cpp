@@ -174,18 +174,19 @@ std::vector<Fault> mediaFaults() {
          return "range " + quoted(f / "a.mkv") + " --curve linear --chart " + quoted(f / "chart.json");
        },
        0,
-       {"truncated"}},
+       {"truncated", "copy"}},
       {"one bit of a movie",
        [](auto& f) {
          movie(f / "a.mkv", 12);
          std::string bytes = readText(f / "a.mkv");
-         bytes[bytes.size() / 2] = static_cast<char>(bytes[bytes.size() / 2] ^ 0x10);
+         // In the middle of the seventh of twelve frames, by their number 6.
+         bytes[bytes.size() * 13 / 24] = static_cast<char>(bytes[bytes.size() * 13 / 24] ^ 0x10);
          writeText(f / "a.mkv", bytes);
          writeText(f / "chart.json", goodChart().dump());
          return "range " + quoted(f / "a.mkv") + " --curve linear --chart " + quoted(f / "chart.json");
        },
        0,
-       {"truncated"}},
+       {"truncated", "frame 6 is damaged", "copy the clip again"}},
       {"one bit of a PNG",
        [](auto& f) {
          picture(f / "a.png");

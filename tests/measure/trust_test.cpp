@@ -90,7 +90,7 @@ TEST(Trust, AGapThatNoSensorHasIsSaid) {
 
 TEST(Trust, SmallPatchesAndMissingFramesAreSaid) {
   WedgeMeasure w = wedge();
-  w.patches[3].width = 20, w.missingFrames = 4;
+  w.patches[3].width = 20, w.missing.count = 4;
   const RangeResult r = analyseRange(w, {});
   EXPECT_TRUE(warns(r, "small-patch"));
   EXPECT_TRUE(warns(r, "truncated"));

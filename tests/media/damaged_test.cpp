@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <fstream>
 #include <map>
+#include <nlohmann/json.hpp>
 #include <random>
 
 #include "base/error.h"
@@ -31,7 +32,7 @@ Footage noise() {
   return f;
 }
 
-std::vector<std::string> picturesOf(const fs::path& file, std::int64_t* missing) {
+std::vector<std::string> picturesOf(const fs::path& file, MissingFrames* missing) {
   const auto reader = openClip(file);
   std::vector<std::string> pictures;
   Frame frame;
@@ -43,7 +44,7 @@ std::vector<std::string> picturesOf(const fs::path& file, std::int64_t* missing)
           bytes.append(reinterpret_cast<const char*>(c.data) + y * c.rowBytes + x * c.stepBytes, 2);
     pictures.push_back(bytes);
   }
-  *missing = reader->missingFrames();
+  *missing = reader->missing();
   return pictures;
 }
 
@@ -62,13 +63,13 @@ TEST_P(DamagedFfv1, AFlippedBitIsAMissingFrameAndNeverAnotherPicture) {
   encoder.group = GetParam().group;
   const fs::path good = folder / "good.mkv", bad = folder / "bad.mkv";
   record(noise(), good, encoder);
-  std::int64_t missing = 0;
+  MissingFrames missing;
   const auto sound = picturesOf(good, &missing);
   ASSERT_EQ(sound.size(), static_cast<size_t>(kFrames));
-  EXPECT_EQ(missing, 0);
+  EXPECT_EQ(missing.count, 0);
   const std::string bytes = readText(good);
   std::mt19937_64 random(11);
-  int seen = 0;
+  int seen = 0, numbered = 0;
   for (int round = 0; round < 120; ++round) {
     std::string spoilt = bytes;
     // The head describes the stream and is no picture; what happens there is hostile_test's.
@@ -85,13 +86,60 @@ TEST_P(DamagedFfv1, AFlippedBitIsAMissingFrameAndNeverAnotherPicture) {
             << "round " << round << ": a picture nobody shot";
       if (pictures.size() < sound.size()) {
         ++seen;
-        EXPECT_GE(missing, static_cast<std::int64_t>(sound.size() - pictures.size())) << "round " << round;
+        EXPECT_GE(missing.count, static_cast<std::int64_t>(sound.size() - pictures.size()))
+            << "round " << round;
+        const auto absent = std::find_if(sound.begin(), sound.end(), [&](const auto& p) {
+          return std::find(pictures.begin(), pictures.end(), p) == pictures.end();
+        });
+        if (missing.firstDamaged)
+          EXPECT_EQ(*missing.firstDamaged, absent - sound.begin()) << "round " << round;
+        numbered += missing.firstDamaged.has_value();
       }
     } catch (const Error&) {
       ++seen;
     }
   }
   EXPECT_GT(seen, 100) << "nearly every bit of such a file is picture";
+  EXPECT_GT(numbered, 90) << "of those, which frame it was is known of nearly all";
+}
+
+// What is damaged outside the frames that were asked for is not theirs, however far decoding ran ahead.
+TEST(DamagedFfv1, OnlyWhatLiesWithinTheWindowCounts) {
+  const TempFolder folder;
+  Encoder encoder = lossless(10, Sampling::Full444);
+  encoder.options = {{"level", "3"}, {"slicecrc", "1"}};
+  const fs::path file = folder / "a.mkv";
+  record(noise(), file, encoder);
+  std::string bytes = readText(file);
+  bytes[bytes.size() * 7 / 12] ^= 0x10;  // in the middle of the fourth of six frames of equal size
+  writeText(file, bytes);
+  const auto readTo = [&](FrameWindow window) {
+    return forEachFrame(*openClip(file), window, Progress(), [](const Frame&) {});
+  };
+  const FramesRead all = readTo({}), before = readTo({0, 3}), across = readTo({1, 3}), after = readTo({4, 1});
+  EXPECT_EQ(all.frames, 5);
+  EXPECT_EQ(all.missing.count, 1);
+  EXPECT_EQ(all.missing.firstDamaged, 3);
+  EXPECT_EQ(before.missing.count, 0);
+  EXPECT_EQ(across.frames, 3);
+  EXPECT_EQ(across.missing.count, 1);
+  EXPECT_EQ(across.missing.firstDamaged, 3);
+  EXPECT_EQ(after.missing.count, 0);
+}
+
+TEST(MissingFrames, AreSaidWithTheirNumberAndOutliveTheProject) {
+  EXPECT_EQ(wordsOf({1, 8}), "frame 8 is damaged and left out: copy the clip again");
+  EXPECT_EQ(wordsOf({3, 8}),
+            "3 frames are damaged or missing, the first frame 8, and left out: copy the clip again");
+  EXPECT_EQ(wordsOf({1, {}}), "the clip ends early: 1 frame promised is not there: copy it again");
+  EXPECT_EQ(wordsOf({4, {}}), "the clip ends early: 4 frames promised are not there: copy it again");
+  for (const MissingFrames& m : {MissingFrames{}, MissingFrames{4, {}}, MissingFrames{3, 8}}) {
+    nlohmann::json stored;
+    store(stored, m);
+    EXPECT_EQ(missingFrom(stored).count, m.count);
+    EXPECT_EQ(missingFrom(stored).firstDamaged, m.firstDamaged);
+  }
+  EXPECT_THROW((void)missingFrom({{"missing_frames", 8e69}}), nlohmann::json::exception);
 }
 
 INSTANTIATE_TEST_SUITE_P(
@@ -114,7 +162,7 @@ TEST(DamagedDpx, IsTruncatedAlsoWhereItsSizeWasLeftOpen) {
     std::string bytes = readText(file);
     for (int k = 0; k < 4; ++k) bytes[16 + static_cast<size_t>(k)] = '\xff';
     writeText(file, bytes);
-    std::int64_t missing = 0;
+    MissingFrames missing;
     EXPECT_EQ(picturesOf(file, &missing).size(), 1U) << bits << " bits, whole";
     for (const double share : {0.3, 0.6, 0.9}) {
       writeText(file, bytes.substr(0, static_cast<size_t>(share * static_cast<double>(bytes.size()))));
@@ -159,7 +207,7 @@ TEST(DamagedPictures, AHeaderThatPromisesTooMuchTakesNoMemory) {
   };
   const long before = peak();
   for (const char* name : {"a.dpx", "b.exr"}) {
-    std::int64_t missing = 0;
+    MissingFrames missing;
     try {
       (void)picturesOf(folder / name, &missing);
       ADD_FAILURE() << name << " was read";

@@ -197,7 +197,7 @@ TEST(Movie, Ffv1ComesBackBitExactWithItsTags) {
     EXPECT_EQ(frame.number, n++);
   });
   EXPECT_EQ(read.frames, 5);
-  EXPECT_EQ(read.missing, 0);
+  EXPECT_EQ(read.missing.count, 0);
 }
 
 TEST(Movie, WindowSkipsAndStops) {
@@ -219,7 +219,7 @@ TEST(Movie, TruncationIsCounted) {
   writeText(folder / "cut.mkv", bytes.substr(0, bytes.size() * 6 / 10));
   const auto read = forEachFrame(*openClip(folder / "cut.mkv"), {}, Progress(), [](const Frame&) {});
   EXPECT_LT(read.frames, 12);
-  EXPECT_GE(read.missing, 12 - read.frames);
+  EXPECT_GE(read.missing.count, 12 - read.frames);
 }
 
 TEST(Movie, CancelStopsBetweenFrames) {

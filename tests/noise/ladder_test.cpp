@@ -8,6 +8,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
+#include "base/files.h"
 #include "noise/plain_series.h"
 
 namespace edge {
@@ -282,6 +283,23 @@ TEST(Ladder, AFilteredPictureAndRepeatedFramesAreSaid) {
   EXPECT_FALSE(warns(said({}), "filtered"));
   EXPECT_TRUE(warns(said([](Footage& f) { blur(f, 0.8, 0.8); }), "filtered"));
   EXPECT_TRUE(warns(said([](Footage& f) { repeat(f, 2); }), "repeated-frames"));
+}
+
+TEST(Ladder, ADamagedFrameIsSaid) {
+  const TempFolder folder;
+  std::mt19937_64 random(59);
+  const Ladder l = randomLadder(random);
+  const fs::path clip = folder / "a.mkv";
+  Series s = l.row.series(folder.path(), "iso-ladder");
+  Encoder encoder = lossless(10, Sampling::Full444);
+  encoder.options = {{"level", "3"}, {"slicecrc", "1"}};  // RFC 9043: a checksum a slice
+  l.row.shoot(clip, 8, 0, l.read, random, encoder);
+  s.takes = {takeAt("a", clip, 0, 800)};
+  EXPECT_FALSE(warns(measureLadder(s, Progress()).warnings, "truncated"));
+  std::string bytes = readText(clip);
+  bytes[bytes.size() / 2] = static_cast<char>(bytes[bytes.size() / 2] ^ 0x10);
+  writeText(clip, bytes);
+  EXPECT_TRUE(warns(measureLadder(s, Progress()).warnings, "truncated"));
 }
 
 // Both ends of a ladder: never over a limit, always over it.

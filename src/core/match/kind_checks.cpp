@@ -177,11 +177,9 @@ std::vector<TakeCheck> checkFile(const TakeEvidence& take, const TakeEvidence* b
   std::vector<TakeCheck> out;
   out.push_back({"format", wrong.empty() ? 0.0 : 1.0, 0, "", wrong.empty(), true,
                  wrong.empty() ? "format as planned" : wrong, nullptr});
-  if (take.stats.missingFrames > 0)
-    out.push_back({"truncated", static_cast<double>(take.stats.missingFrames), 0, "frames", false, true,
-                   fmt::format("{} frames that the file promises are not there: copy it again",
-                               take.stats.missingFrames),
-                   nullptr});
+  if (const MissingFrames& missing = take.stats.missing; missing.count > 0)
+    out.push_back({"truncated", static_cast<double>(missing.count), 0, "frames", false, true,
+                   wordsOf(missing), nullptr});
   if (base && raw && base->format.layout == Layout::Cfa) out.push_back(checkWhiteBalance(f, base->format));
   return out;
 }

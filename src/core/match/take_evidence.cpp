@@ -39,7 +39,8 @@ TakeEvidence gatherTake(const std::filesystem::path& clip, const DecodeOptions& 
                           mean->add(frame);
                         });
   // A clip shorter than what was looked for lacks nothing that it promised.
-  if (window.count > 0 && e.stats.frames < window.count) e.stats.missingFrames = 0;
+  if (window.count > 0 && e.stats.frames < window.count && !e.stats.missing.firstDamaged)
+    e.stats.missing = {};
   if (!mean)
     throw Error("no frames in the part that is measured", clip.string(), "", "choose an earlier part");
   e.mean = mean->mean(), e.reduction = mean->reduction();

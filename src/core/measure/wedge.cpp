@@ -287,7 +287,7 @@ WedgeMeasure measureWedge(ClipReader& reader, const DecodeOptions& options, cons
   w.lossyCodec = reader.info().lossyCodec, w.predictsFrames = reader.info().predictsFrames;
   w.developedWidth = static_cast<int>(w.developedWidth / factor.x + 1e-9),
   w.developedHeight = static_cast<int>(w.developedHeight / factor.y + 1e-9);
-  w.frames = read.frames - w.repeatedFrames, w.missingFrames = read.missing;
+  w.frames = read.frames - w.repeatedFrames, w.missing = read.missing;
   parallelFor(static_cast<int>(streams.size()), [&](int k) {
     for (const auto& c : streams[k].channels) streams[k].sums.push_back(c.sums());
   });

@@ -74,7 +74,8 @@ struct ChannelFiltering {
 struct WedgeMeasure {
   std::vector<PatchMeasure> patches;
   ChannelFiltering filtering[kMeasured];
-  std::int64_t frames = 0, missingFrames = 0;  // frames: those that count, without repeats
+  std::int64_t frames = 0;  // those that count, without repeats
+  MissingFrames missing;
   std::int64_t repeatedFrames = 0;             // the same frame again, or one field of it
   std::int64_t nearRepeats = 0;                // again but coded anew
   bool repeatedFields = false;

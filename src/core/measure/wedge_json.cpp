@@ -63,7 +63,6 @@ ChannelMeasure channelFromJson(const json& j) {
 
 json toJson(const WedgeMeasure& m) {
   json j = {{"frames", m.frames},
-            {"missing_frames", m.missingFrames},
             {"repeated", {m.repeatedFrames, m.nearRepeats, m.repeatedFields}},
             {"codec", {m.lossyCodec, m.predictsFrames}},
             {"top_code", m.topCode},
@@ -95,12 +94,13 @@ json toJson(const WedgeMeasure& m) {
                               f.horizontalLag, f.lowestLag, f.inflationSigma, f.settled, f.sameForAll,
                               f.temporalSigma, f.temporalFactor, f.temporalFactorSigma, f.temporalKnown,
                               f.edgeKurtosis, f.edgeKurtosisSigma, f.rounding});
+  store(j, m.missing);
   return j;
 }
 
 WedgeMeasure wedgeFromJson(const json& j) {
   WedgeMeasure m;
-  m.frames = Whole(j.at("frames")), m.missingFrames = Whole(j.at("missing_frames"));
+  m.frames = Whole(j.at("frames")), m.missing = missingFrom(j);
   const json& repeated = j.at("repeated");
   m.repeatedFrames = Whole(repeated.at(0)), m.nearRepeats = Whole(repeated.at(1)),
   m.repeatedFields = repeated.at(2);

@@ -53,14 +53,14 @@ FramesRead forEachFrame(ClipReader& reader, FrameWindow window, const Progress& 
       throw Error(e.problem(), subject, e.place(), e.remedy());
     }
     ++read.frames;
-    if (!more) return read;
+    if (!more) break;
   }
-  read.missing = reader.missingFrames();
+  read.missing = reader.missing();
   if (read.frames == 0)
     throw Error("the clip has no frames", subject,
                 window.first > 0 ? fmt::format("after frame {}", window.first) : "",
                 window.first > 0 ? "ask for fewer frames to be skipped" : "copy it again");
-  if (window.count > read.frames && read.missing == 0) read.missing = window.count - read.frames;
+  if (window.count > read.frames && read.missing.count == 0) read.missing.count = window.count - read.frames;
   return read;
 }
 

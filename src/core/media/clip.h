@@ -8,6 +8,7 @@
 
 #include "base/progress.h"
 #include "image/frame.h"
+#include "media/missing.h"
 
 namespace edge {
 
@@ -35,8 +36,8 @@ class ClipReader {
   virtual bool next(Frame& frame) = 0;
   // Passes over frames without handing them out.
   virtual void skip(std::int64_t frames) = 0;
-  // Frames that the container promised and that did not come; known at the end.
-  [[nodiscard]] virtual std::int64_t missingFrames() const { return 0; }
+  // Damaged ones before the last that was given; at the end also those that the container promised.
+  [[nodiscard]] virtual MissingFrames missing() const { return {}; }
 
  protected:
   ClipInfo info_;
@@ -53,7 +54,7 @@ struct FrameWindow {
 
 struct FramesRead {
   std::int64_t frames = 0;
-  std::int64_t missing = 0;  // promised by the container, not delivered (only when read to the end)
+  MissingFrames missing;  // within the window; those promised after the last only when read to the end
 };
 
 // Streams the window through `body`, decoding ahead in other threads.

@@ -94,8 +94,14 @@ class MovieReader final : public ClipReader {
     }
   }
 
-  std::int64_t missingFrames() const override {
-    return std::max<std::int64_t>(damaged_, info_.frames > 0 ? info_.frames - given_ : missingAtEnd());
+  // Decoding runs ahead of what is given, by as much as there are threads: what it found there waits.
+  MissingFrames missing() const override {
+    MissingFrames m;
+    for (const std::int64_t n : damaged_)
+      if (drained_ || n < numberAt(lastShown_))
+        ++m.count, m.firstDamaged = std::min(n, m.firstDamaged.value_or(n));
+    if (drained_) m.count = std::max(m.count, info_.frames > 0 ? info_.frames - given_ : missingAtEnd());
+    return m;
   }
 
  private:
@@ -114,7 +120,7 @@ class MovieReader final : public ClipReader {
         ended_ = true;
         avcodec_send_packet(codec_.get(), nullptr);
       } else {
-        passed += packet->stream_index == stream_;
+        if (packet->stream_index == stream_) ++passed, shown(packet->pts);
       }
       av_packet_unref(packet.get());
     }
@@ -156,10 +162,10 @@ class MovieReader final : public ClipReader {
     stream_ = stream;
     openDecoder();
     first_ = decodeNext();
-    if (first_ && damaged_ == 0) return true;
+    if (first_ && damaged_.empty()) return true;
     first_.reset(), codec_.reset();
-    stream_ = -1, packetsSeen_ = 0, underWay_ = 0, damaged_ = 0, ended_ = false, intraOnly_ = false;
-    lastShown_.reset();
+    stream_ = -1, packetsSeen_ = 0, underWay_ = 0, ended_ = drained_ = intraOnly_ = false;
+    damaged_.clear(), lastShown_.reset();
     torn_ = false;
     return false;
   }
@@ -260,6 +266,30 @@ class MovieReader final : public ClipReader {
     if (order != AV_FIELD_UNKNOWN && order != AV_FIELD_PROGRESSIVE) info_.metadata["interlaced"] = "yes";
   }
 
+  [[nodiscard]] double startOfStream() const {  // seconds
+    const AVStream& stream = *container_->streams[stream_];
+    return stream.start_time == AV_NOPTS_VALUE
+               ? 0
+               : static_cast<double>(stream.start_time) * av_q2d(stream.time_base);
+  }
+
+  [[nodiscard]] std::optional<double> secondsOf(std::int64_t stamp) const {
+    if (stamp == AV_NOPTS_VALUE) return std::nullopt;
+    return static_cast<double>(stamp) * av_q2d(container_->streams[stream_]->time_base);
+  }
+
+  void shown(std::int64_t stamp) {
+    if (const auto seconds = secondsOf(stamp)) lastShown_ = seconds;
+  }
+
+  // Which frame of the clip is shown then. Without stamps: how many came before.
+  [[nodiscard]] std::int64_t numberAt(std::optional<double> seconds) const {
+    const double frames = seconds ? (*seconds - startOfStream()) * info_.fps : 0;
+    if (!seconds || !(info_.fps > 0) || !(std::abs(frames) < 1e12))
+      return given_ + static_cast<std::int64_t>(damaged_.size());
+    return std::max<std::int64_t>(0, std::llround(frames));
+  }
+
   // By when the last frame was shown against the length the container states: holds for frame rates that
   // vary.
   [[nodiscard]] std::int64_t missingAtEnd() const {
@@ -267,8 +297,7 @@ class MovieReader final : public ClipReader {
     double seconds = 0, start = 0;
     if (stream.duration != AV_NOPTS_VALUE) {
       seconds = static_cast<double>(stream.duration) * av_q2d(stream.time_base);
-      if (stream.start_time != AV_NOPTS_VALUE)
-        start = static_cast<double>(stream.start_time) * av_q2d(stream.time_base);
+      start = startOfStream();
     } else if (container_->duration != AV_NOPTS_VALUE) {
       seconds = static_cast<double>(container_->duration) / AV_TIME_BASE;
       if (container_->start_time != AV_NOPTS_VALUE)
@@ -287,21 +316,24 @@ class MovieReader final : public ClipReader {
       const int got = avcodec_receive_frame(codec_.get(), frame.get());
       if (got == 0) {
         --underWay_;
-        if (frame->best_effort_timestamp != AV_NOPTS_VALUE)
-          lastShown_ = static_cast<double>(frame->best_effort_timestamp) *
-                       av_q2d(container_->streams[stream_]->time_base);
+        shown(frame->best_effort_timestamp);
         if (!(frame->flags & AV_FRAME_FLAG_CORRUPT) && frame->decode_error_flags == 0) return frame;
-        ++damaged_;
+        damaged_.push_back(numberAt(lastShown_));
         av_frame_unref(frame.get());
         continue;
       }
-      if (got == AVERROR_EOF) return nullptr;
+      if (got == AVERROR_EOF) return drained();
       if (got != AVERROR(EAGAIN)) {
-        ++damaged_;
-        if (ended_) return nullptr;
+        damaged_.push_back(lastShown_ ? numberAt(lastShown_) + 1 : numberAt({}));
+        if (ended_) return drained();
       }
       if (!ended_) sendNext(packet.get());
     }
+  }
+
+  std::shared_ptr<AVFrame> drained() {
+    drained_ = true;
+    return nullptr;
   }
 
   void sendNext(AVPacket* packet) {
@@ -318,10 +350,9 @@ class MovieReader final : public ClipReader {
       // What is coded by those before it is lost with them, up to the next that stands by itself.
       const bool key = packet->flags & AV_PKT_FLAG_KEY;
       torn_ = (torn_ && !key) || (groups_ && !sums_.isWhole(packet->data, static_cast<size_t>(packet->size)));
-      if ((packet->flags & AV_PKT_FLAG_CORRUPT) || torn_)
-        ++damaged_;
-      else if (avcodec_send_packet(codec_.get(), packet) < 0)
-        ++damaged_;
+      const auto seconds = secondsOf(packet->pts == AV_NOPTS_VALUE ? packet->dts : packet->pts);
+      if ((packet->flags & AV_PKT_FLAG_CORRUPT) || torn_ || avcodec_send_packet(codec_.get(), packet) < 0)
+        damaged_.push_back(numberAt(seconds));
       else
         ++underWay_;
     }
@@ -347,13 +378,14 @@ class MovieReader final : public ClipReader {
   std::unique_ptr<AVFormatContext, FormatCloser> container_;
   std::unique_ptr<AVCodecContext, CodecCloser> codec_;
   int stream_ = -1;
-  bool ended_ = false, intraOnly_ = false, groups_ = false, torn_ = false;
+  bool ended_ = false, drained_ = false, intraOnly_ = false, groups_ = false, torn_ = false;
   SliceSums sums_;
   std::int64_t packetsSeen_ = 0;
   std::int64_t underWay_ = 0;  // packets sent whose frames have not come out
-  std::int64_t given_ = 0, damaged_ = 0;
-  std::optional<double> lastShown_;  // seconds
-  std::shared_ptr<AVFrame> first_;   // decoded to learn its format, not yet given
+  std::int64_t given_ = 0;
+  std::vector<std::int64_t> damaged_;  // their numbers
+  std::optional<double> lastShown_;    // seconds
+  std::shared_ptr<AVFrame> first_;     // decoded to learn its format, not yet given
 };
 
 }  // namespace

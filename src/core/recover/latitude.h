@@ -87,7 +87,8 @@ struct TakeMetrics {
   std::string detailWhere;
   std::optional<double> detailNoiseFree, detailGain;
   bool moved = false;  // the textured areas are not those of the base any more: detail is withheld
-  std::int64_t frames = 0, missingFrames = 0, repeatedFrames = 0;
+  std::int64_t frames = 0, repeatedFrames = 0;
+  MissingFrames missing;
   std::string lossyCodec;
 
   [[nodiscard]] double k() const { return solved.correction.back.k; }

@@ -103,39 +103,40 @@ json storedTake(const TakeMetrics& m) {
   for (const auto& [name, delta] : m.deltaByPatch) deltas.push_back({name, delta});
   for (const auto& [name, code] : m.codes) codes.push_back({name, threeNumbers(code)});
   for (const auto& d : m.delivered) delivered.push_back({toJson(d.delivery), figuresJson(d.figures)});
-  return {{"name", m.name},
-          {"planned", m.planned},
-          {"measured", number(m.measured)},
-          {"sigma", m.sigma},
-          {"solved", storedSolved(m.solved)},
-          {"patches_used", m.patchesUsed},
-          {"by_median", m.byMedian},
-          {"scatter", m.scatterStops},
-          {"drift", m.driftStops},
-          {"followed", {m.framing.dx, m.framing.dy, m.framing.turn, m.framing.scale}},
-          {"clipped_skin", threeNumbers(m.clippedSkin)},
-          {"suspected_clip", number(m.suspectedClip)},
-          {"clip_room", room},
-          {"clipped_where", m.clippedWhere},
-          {"rebuilt_skin", number(m.rebuiltSkin)},
-          {"shift", {m.shiftA, m.shiftB}},
-          {"dark_shift", {number(m.darkShiftA), number(m.darkShiftB)}},
-          {"skin", {number(m.skinA), number(m.skinB), m.skinWhere}},
-          {"delta", {m.deltaMean, m.deltaMax}},
-          {"delta_by_patch", deltas},
-          {"codes", codes},
-          {"colours", coloursJson(m)},
-          {"figures", figuresJson(m.figures)},
-          {"delivered", delivered},
-          {"rungs", rungsJson(m)},
-          {"stressed", stressedJson(m)},
-          {"noise_per_pixel", {number(m.lumaNoisePerPixel), number(m.chromaNoisePerPixel)}},
-          {"stripes_moving", number(m.movingStripes)},
-          {"detail", {m.detailWhere, number(m.detailNoiseFree), number(m.detailGain), m.moved}},
-          {"frames", m.frames},
-          {"missing_frames", m.missingFrames},
-          {"repeated_frames", m.repeatedFrames},
-          {"lossy_codec", m.lossyCodec}};
+  json j = {{"name", m.name},
+            {"planned", m.planned},
+            {"measured", number(m.measured)},
+            {"sigma", m.sigma},
+            {"solved", storedSolved(m.solved)},
+            {"patches_used", m.patchesUsed},
+            {"by_median", m.byMedian},
+            {"scatter", m.scatterStops},
+            {"drift", m.driftStops},
+            {"followed", {m.framing.dx, m.framing.dy, m.framing.turn, m.framing.scale}},
+            {"clipped_skin", threeNumbers(m.clippedSkin)},
+            {"suspected_clip", number(m.suspectedClip)},
+            {"clip_room", room},
+            {"clipped_where", m.clippedWhere},
+            {"rebuilt_skin", number(m.rebuiltSkin)},
+            {"shift", {m.shiftA, m.shiftB}},
+            {"dark_shift", {number(m.darkShiftA), number(m.darkShiftB)}},
+            {"skin", {number(m.skinA), number(m.skinB), m.skinWhere}},
+            {"delta", {m.deltaMean, m.deltaMax}},
+            {"delta_by_patch", deltas},
+            {"codes", codes},
+            {"colours", coloursJson(m)},
+            {"figures", figuresJson(m.figures)},
+            {"delivered", delivered},
+            {"rungs", rungsJson(m)},
+            {"stressed", stressedJson(m)},
+            {"noise_per_pixel", {number(m.lumaNoisePerPixel), number(m.chromaNoisePerPixel)}},
+            {"stripes_moving", number(m.movingStripes)},
+            {"detail", {m.detailWhere, number(m.detailNoiseFree), number(m.detailGain), m.moved}},
+            {"frames", m.frames},
+            {"repeated_frames", m.repeatedFrames},
+            {"lossy_codec", m.lossyCodec}};
+  store(j, m.missing);
+  return j;
 }
 
 TakeMetrics takeFromJson(const json& j) {
@@ -182,7 +183,7 @@ TakeMetrics takeFromJson(const json& j) {
   m.detailGain = optionalNumber(j.at("detail").at(2));
   m.moved = j.at("detail").at(3);
   m.frames = Whole(j.at("frames"));
-  m.missingFrames = Whole(j.at("missing_frames"));
+  m.missing = missingFrom(j);
   m.repeatedFrames = Whole(j.at("repeated_frames"));
   m.lossyCodec = j.at("lossy_codec");
   return m;

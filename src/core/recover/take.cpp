@@ -249,7 +249,7 @@ TakeStats measureTake(ClipReader& reader, const DecodeOptions& options, const Ch
     if (also) also(decoder, frame);
   });
   t.lossyCodec = reader.info().lossyCodec;
-  t.frames = read.frames - t.repeatedFrames, t.missingFrames = read.missing;
+  t.frames = read.frames - t.repeatedFrames, t.missing = read.missing;
   t.subsampled = decoder.format().subsampled();
   t.mosaic = decoder.mosaic();
   t.levels = decoder.levels();

@@ -75,7 +75,8 @@ struct PatchSample {
 };
 
 struct TakeStats {
-  std::int64_t frames = 0, missingFrames = 0;  // frames: without those that repeat the one before
+  std::int64_t frames = 0;  // without those that repeat the one before
+  MissingFrames missing;
   std::int64_t repeatedFrames = 0;
   std::string lossyCodec;  // as in ClipInfo
   // Every frame was the same: nothing is known of noise.

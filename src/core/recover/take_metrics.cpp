@@ -58,7 +58,7 @@ TakeMetrics BracketFigures::metricsOf(const TakeSpec& spec, const MeasuredTake& 
   m.name = spec.name;
   m.planned = spec.plannedStops.value_or(0);
   m.frames = t.frames;
-  m.missingFrames = t.missingFrames;
+  m.missing = t.missing;
   m.repeatedFrames = t.repeatedFrames;
   m.lossyCodec = t.lossyCodec;
   const auto back = solveOffset(t, base_, neutrals_, plateau_);
