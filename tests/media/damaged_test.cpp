@@ -108,23 +108,29 @@ TEST(DamagedFfv1, OnlyWhatLiesWithinTheWindowCounts) {
   const TempFolder folder;
   Encoder encoder = lossless(10, Sampling::Full444);
   encoder.options = {{"level", "3"}, {"slicecrc", "1"}};
-  const fs::path file = folder / "a.mkv";
-  record(noise(), file, encoder);
-  std::string bytes = readText(file);
-  bytes[bytes.size() * 7 / 12] ^= 0x10;  // in the middle of the fourth of six frames of equal size
-  writeText(file, bytes);
-  const auto readTo = [&](FrameWindow window) {
-    return forEachFrame(*openClip(file), window, Progress(), [](const Frame&) {});
-  };
-  const FramesRead all = readTo({}), before = readTo({0, 3}), across = readTo({1, 3}), after = readTo({4, 1});
-  EXPECT_EQ(all.frames, 5);
-  EXPECT_EQ(all.missing.count, 1);
-  EXPECT_EQ(all.missing.firstDamaged, 3);
-  EXPECT_EQ(before.missing.count, 0);
-  EXPECT_EQ(across.frames, 3);
-  EXPECT_EQ(across.missing.count, 1);
-  EXPECT_EQ(across.missing.firstDamaged, 3);
-  EXPECT_EQ(after.missing.count, 0);
+  for (const std::int64_t firstStamp : {0, 86400})
+    for (const char* name : {"a.mkv", "a.mov"}) {
+      SCOPED_TRACE(name + std::to_string(firstStamp));
+      encoder.firstStamp = firstStamp;
+      const fs::path file = folder / name;
+      record(noise(), file, encoder);
+      std::string bytes = readText(file);
+      bytes[bytes.size() * 7 / 12] ^= 0x10;  // in the middle of the fourth of six frames of equal size
+      writeText(file, bytes);
+      const auto readTo = [&](FrameWindow window) {
+        return forEachFrame(*openClip(file), window, Progress(), [](const Frame&) {});
+      };
+      const FramesRead all = readTo({}), before = readTo({0, 3}), across = readTo({1, 3}),
+                       after = readTo({4, 1});
+      EXPECT_EQ(all.frames, 5);
+      EXPECT_EQ(all.missing.count, 1);
+      EXPECT_EQ(all.missing.firstDamaged, 3);
+      EXPECT_EQ(before.missing.count, 0);
+      EXPECT_EQ(across.frames, 3);
+      EXPECT_EQ(across.missing.count, 1);
+      EXPECT_EQ(across.missing.firstDamaged, 3);
+      EXPECT_EQ(after.missing.count, 0);
+    }
 }
 
 TEST(MissingFrames, AreSaidWithTheirNumberAndOutliveTheProject) {

@@ -157,7 +157,7 @@ class Writer {
           reinterpret_cast<std::uint16_t*>(row)[i % w] = static_cast<std::uint16_t>(planes[p][i]);
       }
     }
-    frame_->pts = count_++;
+    frame_->pts = e_.firstStamp + count_++;
     send(frame_);
   }
   void finish() {

@@ -61,6 +61,7 @@ struct Encoder {
   int bits = 10;
   Sampling sampling = Sampling::Half422;
   int group = 1;                          // frames from one key frame to the next
+  std::int64_t firstStamp = 0;            // of the first frame, in frames: a clip cut out of a longer one
   bool transcoded = false;                // decoded and stored without loss
   bool legal = true, taggedLegal = true;  // codes' range, and what the file says it is
 };

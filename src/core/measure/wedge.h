@@ -76,8 +76,8 @@ struct WedgeMeasure {
   ChannelFiltering filtering[kMeasured];
   std::int64_t frames = 0;  // those that count, without repeats
   MissingFrames missing;
-  std::int64_t repeatedFrames = 0;             // the same frame again, or one field of it
-  std::int64_t nearRepeats = 0;                // again but coded anew
+  std::int64_t repeatedFrames = 0;  // the same frame again, or one field of it
+  std::int64_t nearRepeats = 0;     // again but coded anew
   bool repeatedFields = false;
   std::string lossyCodec;  // its name; empty: decoding gives back what was recorded
   bool predictsFrames = false;
