@@ -5,9 +5,11 @@
 #include <gtest/gtest.h>
 
 #include <cstdlib>
+#include <nlohmann/json.hpp>
 
 #include "base/error.h"
 #include "noise/plain_series.h"
+#include "noise/store.h"
 
 namespace edge {
 namespace {
@@ -51,7 +53,7 @@ constexpr double kDensities[] = {0, 0.6, 1.2, 1.8, 2.4, 3.0};
 constexpr int kSide = 64;
 
 InfraredMeasure shoot(const Cloths& c, const fs::path& folder, std::uint64_t seed,
-                      const std::function<void(Footage&, size_t)>& spoil = {}) {
+                      const std::function<void(Footage&, size_t)>& spoil = {}, Series* out = nullptr) {
   std::mt19937_64 random(seed);
   std::normal_distribution<double> normal;
   Series s;
@@ -80,11 +82,12 @@ InfraredMeasure shoot(const Cloths& c, const fs::path& folder, std::uint64_t see
     }
     if (spoil) spoil(f, i);
     const fs::path clip = folder / fmt::format("nd{}.mkv", i);
-    record(f, clip, lossless(10, Sampling::Full444));
+    record(f, clip, checked(10, Sampling::Full444));
     TakeSpec t = takeAt(fmt::format("nd{}", i), clip, 0, 800);
     t.nd = kDensities[i];
     s.takes.push_back(t);
   }
+  if (out) *out = s;
   return measureInfrared(s, Progress());
 }
 
@@ -146,6 +149,17 @@ TEST(Infrared, ALightThatWasNotRaisedIsSaid) {
       for (float& v : frame) v *= static_cast<float>(std::exp2(-0.4 * static_cast<double>(take)));
   });
   EXPECT_TRUE(warns(judgeInfrared(m, CriteriaProfile()).warnings, "unequal-brightness"));
+}
+
+TEST(Infrared, ADamagedFrameIsSaid) {
+  const TempFolder folder;
+  Series s;
+  const CriteriaProfile profile;
+  EXPECT_FALSE(warns(judgeInfrared(shoot({}, folder.path(), 5, {}, &s), profile).warnings, "truncated"));
+  flipABit(s.takes[2].clip);
+  const InfraredMeasure m = infraredFromJson(toJson(measureInfrared(s, Progress())));
+  EXPECT_EQ(m.takes[2].missing.count, 1);
+  EXPECT_TRUE(warns(judgeInfrared(m, profile).warnings, "truncated"));
 }
 
 TEST(Infrared, ATintedFilterIsSaid) {

@@ -7,6 +7,8 @@
 #include <cmath>
 #include <random>
 
+#include "noise/plain_series.h"
+#include "noise/store.h"
 #include "support/spoiled.h"
 #include "support/support.h"
 
@@ -31,7 +33,7 @@ struct Strobe {
   [[nodiscard]] double rowsPerPeriod() const { return rows / (readout * hz); }
   [[nodiscard]] RowTraces traces(std::mt19937_64& random) const {
     std::normal_distribution<double> normal;
-    RowTraces t{fps, rows, 1, {}};
+    RowTraces t{fps, rows, 1, {}, {}};
     for (int f = 0; f < frames; ++f) {
       auto& trace = t.frames.emplace_back();
       for (int y = 0; y < rows; ++y) {
@@ -114,8 +116,29 @@ TEST(Readout, WithoutBarsThereIsNone) {
   EXPECT_FALSE(even.milliseconds);
   ASSERT_EQ(even.warnings.size(), 1U);
   EXPECT_EQ(even.warnings[0].code, "no-bars");
-  EXPECT_FALSE(readoutOf({25, 4, 1, {{0, 0, 0, 0}}}, 500).milliseconds);
-  EXPECT_FALSE(readoutOf({25, 0, 1, {}}, 500).milliseconds);
+  EXPECT_FALSE(readoutOf({25, 4, 1, {{0, 0, 0, 0}}, {}}, 500).milliseconds);
+  EXPECT_FALSE(readoutOf({25, 0, 1, {}, {}}, 500).milliseconds);
+}
+
+// Bars that move by a third of a period a frame move by two over a frame that is missing: as they would the
+// other way.
+TEST(Readout, AMissingFrameTurnsNoDirection) {
+  std::mt19937_64 random(47);
+  Strobe s;
+  s.hz = (20 + 1 / 3.0) * s.fps;
+  s.frames = 5;
+  RowTraces t = s.traces(random);
+  EXPECT_EQ(readoutOf(t, s.hz).direction, ReadoutDirection::TopToBottom);
+  for (const int damaged : {3, 1}) t.frames.erase(t.frames.begin() + damaged);
+  EXPECT_EQ(readoutOf(t, s.hz).direction, ReadoutDirection::BottomToTop) << "unless it is told";
+  t.missing = {2, 1};
+  const Readout r = readoutOf(tracesFromJson(toJson(t)), s.hz);
+  EXPECT_FALSE(r.direction);
+  ASSERT_TRUE(r.milliseconds);
+  EXPECT_NEAR(*r.milliseconds, 12, 0.05);
+  EXPECT_TRUE(test::warns(r.warnings, kTruncated));
+  t.missing = {2, {}};
+  EXPECT_TRUE(readoutOf(t, s.hz).direction) << "of a clip that only ends early frames follow each other";
 }
 
 TEST(Readout, AFrequencyThatWasNotTheStrobesIsSaid) {
@@ -163,7 +186,7 @@ TEST(Readout, ThroughARealEncoderItIsTheSame) {
                      [&](int, int y) { return 0.2 * s.seen(k / 24.0 + s.readout * y / s.rows) + 0.01; });
     f.frames[static_cast<size_t>(k)] = one.frames[0];
   }
-  test::record(f, folder.path() / "strobe.mkv", test::lossless());
+  test::record(f, folder.path() / "strobe.mkv", test::checked());
   test::writeLogCurve(folder.path() / "log.json");
   const auto reader = openClip(folder.path() / "strobe.mkv");
   DecodeOptions decode;
@@ -175,6 +198,15 @@ TEST(Readout, ThroughARealEncoderItIsTheSame) {
   ASSERT_TRUE(r.milliseconds);
   EXPECT_NEAR(*r.milliseconds, 12, std::max(0.02, 3 * r.millisecondsSigma));
   EXPECT_EQ(r.direction, ReadoutDirection::TopToBottom);
+  EXPECT_FALSE(test::warns(r.warnings, kTruncated));
+  test::flipABit(folder.path() / "strobe.mkv");
+  const RowTraces damaged = measureRows(*openClip(folder.path() / "strobe.mkv"), decode, {}, Progress());
+  EXPECT_EQ(damaged.frames.size(), 5U);
+  const Readout told = readoutOf(damaged, s.hz);
+  ASSERT_TRUE(told.milliseconds);
+  EXPECT_NEAR(*told.milliseconds, 12, std::max(0.02, 3 * told.millisecondsSigma));
+  EXPECT_FALSE(told.direction);
+  EXPECT_TRUE(test::warns(told.warnings, kTruncated));
 }
 
 }  // namespace

@@ -4,9 +4,11 @@
 #include <gtest/gtest.h>
 
 #include <cstdlib>
+#include <nlohmann/json.hpp>
 
 #include "base/error.h"
 #include "noise/plain_series.h"
+#include "noise/store.h"
 
 namespace edge {
 namespace {
@@ -27,7 +29,7 @@ struct Sweep {
 // Nominal, as a menu has them.
 constexpr double kIsos[] = {400, 500, 640, 800, 1000, 1250, 1600, 2000, 2500, 3200};
 
-SweepMeasure shoot(const Sweep& w, const fs::path& folder, std::uint64_t seed) {
+SweepMeasure shoot(const Sweep& w, const fs::path& folder, std::uint64_t seed, Series* out = nullptr) {
   std::mt19937_64 random(seed);
   GreyRow row;
   row.camera.well = w.well;
@@ -48,6 +50,7 @@ SweepMeasure shoot(const Sweep& w, const fs::path& folder, std::uint64_t seed) {
     });
     s.takes.push_back(takeAt(fmt::format("{:.0f}", kIsos[i]), clip, 0, kIsos[i]));
   }
+  if (out) *out = s;
   return measureSweep(s, Progress());
 }
 
@@ -203,6 +206,26 @@ TEST(IsoSweep, FramesThatRepeatAreSaid) {
   w.spoil = [](Footage& f, size_t) { repeat(f, 2); };
   const SweepResult r = judgeSweep(shoot(w, folder.path(), 7));
   EXPECT_TRUE(warns(r.warnings, "repeated-frames"));
+  ASSERT_TRUE(r.found);
+  EXPECT_EQ(r.found->family, CircuitFamily::AllDigital);
+}
+
+// The frame is left out whether it is said or not: the circuits are those of the frames that are there.
+TEST(IsoSweep, ADamagedFrameIsSaid) {
+  const TempFolder folder;
+  Sweep w;
+  w.encoder = checked(10, Sampling::Full444);
+  Series s;
+  EXPECT_FALSE(warns(judgeSweep(shoot(w, folder.path(), 7, &s)).warnings, "truncated"));
+  flipABit(s.takes[3].clip);
+  const SweepMeasure m = measureSweep(s, Progress());
+  const SweepResult r = judgeSweep(sweepFromJson(toJson(m)));
+  EXPECT_EQ(m.points[3].frames, 7);
+  const auto said = std::find_if(r.warnings.begin(), r.warnings.end(),
+                                 [](const Warning& x) { return x.code == kTruncated; });
+  ASSERT_NE(said, r.warnings.end());
+  EXPECT_EQ(said->where, "ISO 800");
+  EXPECT_NE(said->message.find("is damaged"), std::string::npos) << said->message;
   ASSERT_TRUE(r.found);
   EXPECT_EQ(r.found->family, CircuitFamily::AllDigital);
 }

@@ -10,6 +10,7 @@ extern "C" {
 #include <cstring>
 #include <stdexcept>
 
+#include "base/files.h"
 #include "media/clip.h"
 #include "support/support.h"
 
@@ -373,6 +374,19 @@ Encoder lossless(int bits, Sampling sampling) {
   Encoder e{"ffv1", {}};
   e.bits = bits, e.sampling = sampling;
   return e;
+}
+
+Encoder checked(int bits, Sampling sampling) {
+  Encoder e = lossless(bits, sampling);
+  e.options = {{"level", "3"}, {"slicecrc", "1"}};
+  return e;
+}
+
+void flipABit(const std::filesystem::path& file) {
+  std::string bytes = readText(file);
+  char& c = bytes.at(bytes.size() / 2);
+  c = static_cast<char>(c ^ 0x10);
+  writeText(file, bytes);
 }
 
 bool isThere(const Encoder& e) {

@@ -68,6 +68,8 @@ struct Encoder {
 inline constexpr const char* kVc3 =
     "VC3";  // SMPTE ST 2019-1; its profile 4 is the ten-bit one of high quality
 [[nodiscard]] Encoder lossless(int bits = 10, Sampling sampling = Sampling::Half422);
+// With a checksum a slice (RFC 9043): a flipped bit is noticed.
+[[nodiscard]] Encoder checked(int bits = 10, Sampling sampling = Sampling::Half422);
 [[nodiscard]] bool isThere(const Encoder& encoder);
 
 // A log curve with black at 9 %, grey at 40 %, as code of scene-linear and as a curve file.
@@ -75,6 +77,8 @@ inline constexpr const char* kVc3 =
 void writeLogCurve(const std::filesystem::path& file);
 
 void record(const Footage& f, const std::filesystem::path& file, const Encoder& encoder);
+
+void flipABit(const std::filesystem::path& file);  // in its middle
 
 struct Recording {
   WedgeMeasure wedge;

@@ -178,8 +178,8 @@ std::vector<TakeCheck> checkFile(const TakeEvidence& take, const TakeEvidence* b
   out.push_back({"format", wrong.empty() ? 0.0 : 1.0, 0, "", wrong.empty(), true,
                  wrong.empty() ? "format as planned" : wrong, nullptr});
   if (const MissingFrames& missing = take.stats.missing; missing.count > 0)
-    out.push_back({"truncated", static_cast<double>(missing.count), 0, "frames", false, true,
-                   wordsOf(missing), nullptr});
+    out.push_back({kTruncated, static_cast<double>(missing.count), 0, "frames", false, true, wordsOf(missing),
+                   nullptr});
   if (base && raw && base->format.layout == Layout::Cfa) out.push_back(checkWhiteBalance(f, base->format));
   return out;
 }

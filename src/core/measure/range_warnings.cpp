@@ -46,7 +46,7 @@ class Warnings {
     warnGap();
     warnLine();
     warnFlicker();
-    if (w_.missing.count > 0) add("truncated", wordsOf(w_.missing));
+    warnOf(w_.missing, "", out_);
     for (size_t k = 0; k < r_.states.size(); ++k)
       if (r_.states[k] == PatchState::OneChannel) {
         add("one-channel-clipped", "not all channels clip here: its colour is gone",

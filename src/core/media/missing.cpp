@@ -19,6 +19,10 @@ std::string wordsOf(const MissingFrames& missing) {
                    missing.count, *missing.firstDamaged);
 }
 
+void warnOf(const MissingFrames& missing, const std::string& where, std::vector<Warning>& warnings) {
+  if (missing.count > 0) warnings.push_back({kTruncated, wordsOf(missing), where});
+}
+
 void store(nlohmann::json& object, const MissingFrames& missing) {
   object["missing_frames"] = missing.count;
   if (missing.firstDamaged) object["damaged_frame"] = *missing.firstDamaged;

@@ -5,6 +5,9 @@
 #include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <string>
+#include <vector>
+
+#include "base/warning.h"
 
 namespace edge {
 
@@ -15,6 +18,9 @@ struct MissingFrames {
 
 // What to say of some: one sentence, with its remedy.
 [[nodiscard]] std::string wordsOf(const MissingFrames& missing);
+// The same as a warning, where there are any.
+inline constexpr const char* kTruncated = "truncated";
+void warnOf(const MissingFrames& missing, const std::string& where, std::vector<Warning>& warnings);
 
 // As members of a stored object: "missing_frames", and "damaged_frame" where there is one.
 void store(nlohmann::json& object, const MissingFrames& missing);

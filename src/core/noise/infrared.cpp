@@ -94,6 +94,7 @@ InfraredMeasure measureInfrared(const Series& s, const Progress& progress) {
     InfraredTake take;
     take.name = spec->name;
     take.nd = *spec->nd;
+    take.missing = t.missing;
     if (m.takes.empty()) firstWhite = white->luma;
     take.brightness = std::log2(white->luma / firstWhite);
     const double k = white->luma / firstWhite;
@@ -135,6 +136,7 @@ InfraredResult judgeInfrared(const InfraredMeasure& m, const CriteriaProfile& pr
                        "density? It was brought to equal brightness",
                        formatSigned(t.brightness, 2)),
            where});
+    warnOf(t.missing, where, r.warnings);
     if (t.whiteClips)
       r.warnings.push_back({"one-channel-clipped", "the white clips: its colour is not known", where});
     if (std::hypot(t.whiteA, t.whiteB) > kTinted)

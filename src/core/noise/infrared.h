@@ -5,6 +5,7 @@
 #include <nlohmann/json_fwd.hpp>
 
 #include "base/warning.h"
+#include "media/missing.h"
 #include "recover/criteria.h"
 #include "recover/series.h"
 
@@ -18,6 +19,7 @@ struct InfraredTake {
   double whiteA = 0, whiteB = 0;  // of the white itself: the filter's own tint
   double brightness = 0;          // stops of the white against the first
   bool whiteClips = false;
+  MissingFrames missing;
 };
 
 struct InfraredMeasure {

@@ -233,6 +233,7 @@ SweepMeasure measureSweep(const Series& s, const Progress& progress) {
     p.iso = *t.iso;
     p.level = y.mean;
     p.frames = w.frames;
+    p.missing = w.missing;
     takeOffRounding(w.patches[0], w.mosaic, p);
     p.removed = w.frames > 1 && !(y.variance > 0);
     p.clamped = y.skewness > kLeans;
@@ -277,6 +278,7 @@ void warnOfPoints(const SweepMeasure& m, SweepResult& r) {
     else if (p.leftOut())
       add("quantised", "noise is smaller than the codes can show: left out", where);
     if (p.frames < 2) add("few-frames", "one frame only: texture counts as noise", where);
+    warnOf(p.missing, where, r.warnings);
   }
   for (const auto& p : m.points)
     if (p.repeated > 0)

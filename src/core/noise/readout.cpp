@@ -198,9 +198,9 @@ RowTraces measureRows(ClipReader& reader, const DecodeOptions& options, FrameWin
                       const Progress& progress) {
   const Decoder decoder(reader.info().format, options);
   const int width = decoder.developedWidth(), height = decoder.developedHeight();
-  RowTraces t{reader.info().fps, decoder.format().height, decoder.mosaic() ? 2.0 : 1.0, {}};
+  RowTraces t{reader.info().fps, decoder.format().height, decoder.mosaic() ? 2.0 : 1.0, {}, {}};
   const Vec3 w = lumaWeights(decoder.primaries());
-  forEachFrame(reader, window, progress, [&](const Frame& frame) {
+  const FramesRead read = forEachFrame(reader, window, progress, [&](const Frame& frame) {
     std::vector<double> rows(static_cast<size_t>(height));
     parallelFor(height, [&](int y) {
       std::vector<float> rgb(3 * static_cast<size_t>(width));
@@ -211,11 +211,13 @@ RowTraces measureRows(ClipReader& reader, const DecodeOptions& options, FrameWin
     });
     t.frames.push_back(std::move(rows));
   });
+  t.missing = read.missing;
   return t;
 }
 
 Readout readoutOf(const RowTraces& traces, double strobeHz) {
   Readout r;
+  warnOf(traces.missing, "", r.warnings);
   const auto nothing = [&](const char* code, std::string message) {
     r.warnings.push_back({code, std::move(message), ""});
     return r;
@@ -266,7 +268,8 @@ Readout readoutOf(const RowTraces& traces, double strobeHz) {
                      "rate is not what was said",
                      formatNumber(*r.milliseconds, 2), formatNumber(1000 / traces.fps, 2)),
          ""});
-  findDirection(*best, traces.fps, strobeHz, r);
+  // The bars move by frames that follow each other.
+  if (!traces.missing.firstDamaged) findDirection(*best, traces.fps, strobeHz, r);
   return r;
 }
 

@@ -23,14 +23,16 @@ struct RowTraces {
   int rows = 0;    // of the file
   double rowsPerSample = 1;
   std::vector<std::vector<double>> frames;
+  MissingFrames missing;
 };
 
 struct Readout {
   std::optional<double> rowsPerPeriod, milliseconds;  // nothing: no bars, or too few of them
   double periodSigma = 0, millisecondsSigma = 0;
-  std::optional<ReadoutDirection> direction;  // nothing: the bars stand still, or move by half a period
-  double contrast = 0;                        // amplitude of the bars over the mean level
-  std::vector<double> phases;                 // of the bars at the first row, in periods, by frame
+  // Nothing: the bars stand still, move by half a period, or frames between are missing.
+  std::optional<ReadoutDirection> direction;
+  double contrast = 0;         // amplitude of the bars over the mean level
+  std::vector<double> phases;  // of the bars at the first row, in periods, by frame
   std::vector<Warning> warnings;
 };
 

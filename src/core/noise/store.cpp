@@ -28,6 +28,12 @@ std::vector<Warning> warningsFrom(const json& j) {
   return list;
 }
 
+json missingJson(const MissingFrames& m) {
+  json j;
+  store(j, m);
+  return j;
+}
+
 json zoneJson(const ZoneNoise& z) {
   json cleaned = json::array(), snr = json::array(), punched = json::array();
   for (const auto& p : z.punched) punched.push_back(seenJson(p));
@@ -89,7 +95,7 @@ json toJson(const SweepMeasure& m) {
   for (const auto& p : m.points)
     j["points"].push_back({p.take, p.iso, p.level, p.levelSigma, p.variance, p.relativeSigma, p.quantised,
                            p.removed, p.clamped, p.filtered, p.lnInflation, p.lnInflationSigma, p.repeated,
-                           p.frames});
+                           p.frames, missingJson(p.missing)});
   return j;
 }
 
@@ -97,7 +103,8 @@ SweepMeasure sweepFromJson(const json& j) {
   SweepMeasure m{j.at("patch"), {}, j.at("lossy_codec")};
   for (const auto& p : j.at("points"))
     m.points.push_back({p.at(0), p.at(1), p.at(2), p.at(3), p.at(4), p.at(5), p.at(6), p.at(7), p.at(8),
-                        p.at(9), p.at(10), p.at(11), Whole(p.at(12)), Whole(p.at(13))});
+                        p.at(9), p.at(10), p.at(11), Whole(p.at(12)), Whole(p.at(13)),
+                        missingFrom(p.at(14))});
   return m;
 }
 
@@ -158,24 +165,28 @@ LadderMeasure ladderFromJson(const json& j) {
 json toJson(const InfraredMeasure& m) {
   json takes = json::array();
   for (const auto& t : m.takes)
-    takes.push_back({t.name, t.nd, t.a, t.b, t.sigma, t.whiteA, t.whiteB, t.brightness, t.whiteClips});
+    takes.push_back({t.name, t.nd, t.a, t.b, t.sigma, t.whiteA, t.whiteB, t.brightness, t.whiteClips,
+                     missingJson(t.missing)});
   return {{"black", m.black}, {"white", m.white}, {"display", m.display}, {"takes", takes}};
 }
 
 InfraredMeasure infraredFromJson(const json& j) {
   InfraredMeasure m{j.at("black"), j.at("white"), j.at("display"), {}};
   for (const auto& t : j.at("takes"))
-    m.takes.push_back({t.at(0), t.at(1), t.at(2), t.at(3), t.at(4), t.at(5), t.at(6), t.at(7), t.at(8)});
+    m.takes.push_back({t.at(0), t.at(1), t.at(2), t.at(3), t.at(4), t.at(5), t.at(6), t.at(7), t.at(8),
+                       missingFrom(t.at(9))});
   return m;
 }
 
 json toJson(const RowTraces& t) {
-  return {{"fps", t.fps}, {"rows", t.rows}, {"rows_per_sample", t.rowsPerSample}, {"frames", t.frames}};
+  json j = {{"fps", t.fps}, {"rows", t.rows}, {"rows_per_sample", t.rowsPerSample}, {"frames", t.frames}};
+  store(j, t.missing);
+  return j;
 }
 
 RowTraces tracesFromJson(const json& j) {
   return {j.at("fps"), Whole(j.at("rows")), j.at("rows_per_sample"),
-          j.at("frames").get<std::vector<std::vector<double>>>()};
+          j.at("frames").get<std::vector<std::vector<double>>>(), missingFrom(j)};
 }
 
 json toJson(const Readout& r) {

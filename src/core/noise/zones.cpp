@@ -286,7 +286,7 @@ void warnOf(const WedgeMeasure& w, const std::optional<RangeResult>& r, const Zo
         {"repeated-frames",
          fmt::format("{} frames repeat the one before: they count once", w.repeatedFrames + w.nearRepeats),
          where});
-  if (w.missing.count > 0) m.warnings.push_back({"truncated", wordsOf(w.missing), where});
+  warnOf(w.missing, where, m.warnings);
   const auto &blue = t.zones[0].snr[kB], &green = t.zones[0].snr[kG];
   if (blue && green && *blue > 0 && *blue < kStarved * *green)
     m.warnings.push_back(

@@ -208,7 +208,7 @@ void warn(const LatitudeMeasure& m, LatitudeResult& r) {
     if (t.scatterStops > kWrongCurveScatter)
       add("wrong-curve",
           fmt::format("grey patches disagree by {:.3f} stops: is the curve right?", t.scatterStops), where);
-    if (t.missing.count > 0) add("truncated", wordsOf(t.missing), where);
+    warnOf(t.missing, where, r.warnings);
     if (t.moved)
       add("moved", "what stands before the camera is not where it was in the base: detail is not judged",
           where);
