@@ -275,6 +275,14 @@ TEST(RangeView, AShortWedgeSaysWhatToShoot) {
   EXPECT_TRUE(s.wedge().honesty().contains("open at least"));
   EXPECT_TRUE(s.wedge().honesty().contains("longer wedge"));
   EXPECT_TRUE(figure(&s, "headline")->text().contains("at least"));
+  const auto& warnings = w->document().current()->range->warnings;
+  ASSERT_GT(warnings.size(), 1U);
+  EXPECT_TRUE(figure(&s, "headline")
+                  ->accessibleDescription()
+                  .startsWith(QString("%1 warnings; ").arg(warnings.size())))
+      << "said beside the figure, whatever page stands below";
+  for (const auto& one : warnings)
+    EXPECT_TRUE(s.wedge().honesty().contains(QString::fromStdString(one.message))) << one.message;
 }
 
 }  // namespace

@@ -309,12 +309,17 @@ void WedgePage::refreshFigures(const Finding& f) {
     row(key)->setFigure(q(limitFigure(l)), l ? "stops" : "", note);
   };
   const QString school = q(formatNumber(document_.rangeOptions().headlineSnr, 1));
+  // First, as the note may be cut off at its end; what they are stands under "What limits it".
+  const auto warned = static_cast<int>(r.warnings.size());
+  const QString warnings = warned == 0   ? QString()
+                           : warned == 1 ? QString("1 warning; ")
+                                         : QString("%1 warnings; ").arg(warned);
   for (const char* key : {"total", "corrected", "raster", "rebuilt"}) row(key)->hide();
   for (const Convention& c : conventionsOf(f, document_.rangeOptions())) {
     const std::string key = c.key;
     if (FigureRow* figure = row(key.c_str())) {
       set(key.c_str(), c.limit,
-          c.chosen ? "counts here: colour-complete to luma SNR " + school : q(c.name + ", " + c.note));
+          c.chosen ? warnings + "counts: colour-complete to luma SNR " + school : q(c.name + ", " + c.note));
       figure->show();
     }
   }
@@ -336,13 +341,14 @@ void WedgePage::refreshFigures(const Finding& f) {
 }
 
 void WedgePage::refreshHonesty(const Finding& f) {
-  QString html = "<p><b>To expose the wedge</b><br>" + esc(adviseExposure(*f.wedge, *f.range).words) + "</p>";
+  QString html;
+  if (!f.range->warnings.empty()) html += "<p><b>Warnings of the measurement</b></p>";
+  for (const auto& w : f.range->warnings)
+    html += "<p>• " + esc(w.message) + (w.where.empty() ? QString() : " (" + esc(w.where) + ")") + "</p>";
+  html += "<p><b>To expose the wedge</b><br>" + esc(adviseExposure(*f.wedge, *f.range).words) + "</p>";
   const auto list = limitationsOf(*f.wedge, *f.range, f.black.has_value());
   if (list.empty()) html += "<p>Nothing known limits this figure beyond its error.</p>";
   for (const auto& l : list) html += "<p><b>" + esc(l.words) + "</b><br>" + esc(l.shoot) + "</p>";
-  if (!f.range->warnings.empty()) html += "<p>Warnings of the measurement:</p>";
-  for (const auto& w : f.range->warnings)
-    html += "<p>• " + esc(w.message) + (w.where.empty() ? QString() : " (" + esc(w.where) + ")") + "</p>";
   honesty_->setHtml(html);
 }
 

@@ -24,6 +24,7 @@ FigureRow::FigureRow(QString key, QString label, bool headline, QWidget* parent)
 void FigureRow::setFigure(const QString& value, const QString& unit, const QString& note) {
   value_ = value, unit_ = unit, note_ = note;
   setAccessibleName(text());
+  setAccessibleDescription(note);
   setToolTip(note.isEmpty() ? "Where does this come from?" : note);
   update();
 }
