@@ -9,6 +9,7 @@
 #include "base/numbers.h"
 #include "chart/densities.h"
 #include "command.h"
+#include "match/steady.h"
 #include "measure/evenness.h"
 #include "measure/range_advice.h"
 
@@ -51,7 +52,7 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   const auto raster = rasterOf(args.raster);
   Chart chart = readChart(args.chart);
   if (!args.densities.empty()) calibrate(chart, readDensities(args.densities), args.densities);
-  const auto reader = openClip(args.clip);
+  const auto reader = std::make_unique<WatchedClip>(openClip(args.clip));
   const DecodeOptions decode = args.options.decodeFor(reader->info());
   const Decoder decoder(reader->info().format, decode);
   nlohmann::json inputs = {{"chart", {{"path", args.chart}, {"hash", hashFile(args.chart)}}},
@@ -67,6 +68,8 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   j["exposure"] = toJson(adviseExposure(wedge, result));
   j["limitations"] = toJson(limitationsOf(wedge, result, !args.black.empty()));
   j["evenness"] = evenness ? toJson(*evenness) : nlohmann::json();
+  // First: what else is said may come of it.
+  if (const auto w = reader->unsteady()) j["warnings"].insert(j["warnings"].begin(), toJson({*w})[0]);
   if (evenness && evenness->acrossStops > kUnevenStops)
     j["warnings"].push_back(
         {{"code", "uneven"},

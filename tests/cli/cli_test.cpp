@@ -223,6 +223,35 @@ TEST_F(CliRange, BadClipsAreRefusedInOneLine) {
   expectError(range(*folder_ / "two.exr"), 1, "2 channels");
 }
 
+// A slate in one frame of eight stood there as noise that was filtered and removed.
+TEST_F(CliRange, ASlateThatWasMeasuredIsSaidWithTheWindowToAskFor) {
+  const TempFolder folder;
+  const auto clip =
+      test::writeWedge(folder.path(), "exr", 32, sensor_, *makeCurve("linear").curve, 8, 16, 0.6);
+  const std::string call = "range " + clip.clip.string() + " --chart " + clip.chartFile.string();
+  const auto unsteady = [](const json& j) {
+    return std::any_of(j["warnings"].begin(), j["warnings"].end(),
+                       [](const json& w) { return w["code"] == "unsteady"; });
+  };
+  EXPECT_FALSE(unsteady(result(call)));
+  const json about = result("probe " + clip.clip.string());
+  const int width = about["width"], height = about["height"];
+  std::vector<float> slate(static_cast<size_t>(width) * static_cast<size_t>(height) * 3, 0.6F);
+  std::fill(slate.begin(), slate.begin() + static_cast<std::ptrdiff_t>(slate.size() / 2), 0.05F);
+  fs::path first;
+  for (const auto& f : fs::recursive_directory_iterator(folder.path()))
+    if (f.path().extension() == ".exr" && (first.empty() || f.path() < first)) first = f.path();
+  test::writeImage(first, width, height, 3, slate, 32);
+  const json with = result(call);
+  ASSERT_TRUE(unsteady(with));
+  const std::string words = with["warnings"][0]["message"];
+  EXPECT_NE(words.find("1 of 8: "), std::string::npos) << words;
+  EXPECT_NE(words.find("--first 1"), std::string::npos) << words;
+  const json without = result(call + " --first 1");
+  EXPECT_FALSE(unsteady(without));
+  EXPECT_NEAR(without["dynamic_range"]["G"]["snr2"]["stops"].get<double>(), sensor_.trueRange(2), 0.1);
+}
+
 TEST(Cli, ProbeDescribesAClip) {
   const TempFolder folder;
   for (int n = 0; n < 3; ++n)

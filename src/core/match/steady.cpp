@@ -1,5 +1,7 @@
 #include "match/steady.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 
@@ -66,6 +68,33 @@ FrameWindow steadyPart(const std::vector<std::vector<float>>& thumbs) {
   w.first = static_cast<std::int64_t>(bestFrom);
   if (bestFrom + best < thumbs.size()) w.count = static_cast<std::int64_t>(best);
   return w;
+}
+
+WatchedClip::WatchedClip(std::unique_ptr<ClipReader> clip) : clip_(std::move(clip)) {
+  info_ = clip_->info();
+}
+
+bool WatchedClip::next(Frame& frame) {
+  if (!clip_->next(frame)) return false;
+  info_.predictsFrames = clip_->info().predictsFrames;
+  thumbs_.push_back(thumbOf(info_.format, frame));
+  numbers_.push_back(frame.number);
+  return true;
+}
+
+std::optional<Warning> WatchedClip::unsteady() const {
+  const FrameWindow w = steadyPart(thumbs_);
+  if (w.first == 0 && w.count == 0) return std::nullopt;
+  const auto from = static_cast<size_t>(w.first);
+  std::string remedy = fmt::format("--first {}", numbers_[from]);
+  if (w.count > 0) remedy += fmt::format(" --frames {}", w.count);
+  const size_t alike = w.count > 0 ? static_cast<size_t>(w.count) : thumbs_.size() - from;
+  return Warning{
+      "unsteady",
+      fmt::format("frames that show something else than the others (a slate, a hand, another light) "
+                  "were measured with them, {} of {}: ask for {}",
+                  thumbs_.size() - alike, thumbs_.size(), remedy),
+      ""};
 }
 
 }  // namespace edge
