@@ -12,9 +12,10 @@ namespace {
 
 constexpr int kColumns = 32, kRows = 18, kSamples = 6;  // samples a side in each cell
 constexpr double kUnlike = 4;                           // times what is usual between the frames of this clip
-constexpr double kUsual = 0.75;  // of the frames: a flicker has half of them on either side
-constexpr double kWhole = 0.01;  // of the picture's contrast: all of it is another exposure
-constexpr double kPart = 0.06;   // the same of the tenth of the picture that differs most
+constexpr double kUsual = 0.75;         // of the frames: a flicker has half of them on either side
+constexpr double kWhole = 0.01;         // of the picture's contrast: all of it is another exposure
+constexpr size_t kMostWatched = 10000;  // frames: 23 MB of thumbs, however long the clip
+constexpr double kPart = 0.06;          // the same of the tenth of the picture that differs most
 
 float quantileOf(std::vector<float> v, double share = 0.5) {
   const auto at = v.begin() + static_cast<std::ptrdiff_t>(share * static_cast<double>(v.size() - 1));
@@ -77,6 +78,7 @@ WatchedClip::WatchedClip(std::unique_ptr<ClipReader> clip) : clip_(std::move(cli
 bool WatchedClip::next(Frame& frame) {
   if (!clip_->next(frame)) return false;
   info_.predictsFrames = clip_->info().predictsFrames;
+  if (thumbs_.size() == kMostWatched) return true;
   thumbs_.push_back(thumbOf(info_.format, frame));
   numbers_.push_back(frame.number);
   return true;

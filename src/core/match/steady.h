@@ -18,7 +18,7 @@ namespace edge {
 [[nodiscard]] FrameWindow steadyPart(const std::vector<std::vector<float>>& thumbs);
 
 // Hands a clip's frames on and keeps a thumb of each: whoever measures them all alike hears of a slate or a
-// hand that was measured, too.
+// hand that was measured, too. Of a very long clip the first ten thousand frames are kept.
 class WatchedClip : public ClipReader {
  public:
   explicit WatchedClip(std::unique_ptr<ClipReader> clip);
