@@ -91,8 +91,9 @@ TEST_P(DamagedFfv1, AFlippedBitIsAMissingFrameAndNeverAnotherPicture) {
         const auto absent = std::find_if(sound.begin(), sound.end(), [&](const auto& p) {
           return std::find(pictures.begin(), pictures.end(), p) == pictures.end();
         });
-        if (missing.firstDamaged)
+        if (missing.firstDamaged) {
           EXPECT_EQ(*missing.firstDamaged, absent - sound.begin()) << "round " << round;
+        }
         numbered += missing.firstDamaged.has_value();
       }
     } catch (const Error&) {

@@ -33,7 +33,7 @@ struct Strobe {
   [[nodiscard]] double rowsPerPeriod() const { return rows / (readout * hz); }
   [[nodiscard]] RowTraces traces(std::mt19937_64& random) const {
     std::normal_distribution<double> normal;
-    RowTraces t{fps, rows, 1, {}, {}};
+    RowTraces t{fps, rows, 1, {}};
     for (int f = 0; f < frames; ++f) {
       auto& trace = t.frames.emplace_back();
       for (int y = 0; y < rows; ++y) {
@@ -116,8 +116,8 @@ TEST(Readout, WithoutBarsThereIsNone) {
   EXPECT_FALSE(even.milliseconds);
   ASSERT_EQ(even.warnings.size(), 1U);
   EXPECT_EQ(even.warnings[0].code, "no-bars");
-  EXPECT_FALSE(readoutOf({25, 4, 1, {{0, 0, 0, 0}}, {}}, 500).milliseconds);
-  EXPECT_FALSE(readoutOf({25, 0, 1, {}, {}}, 500).milliseconds);
+  EXPECT_FALSE(readoutOf({25, 4, 1, {{0, 0, 0, 0}}}, 500).milliseconds);
+  EXPECT_FALSE(readoutOf({25, 0, 1, {}}, 500).milliseconds);
 }
 
 // Bars that move by a third of a period a frame move by two over a frame that is missing: as they would the

@@ -19,7 +19,7 @@ struct InfraredTake {
   double whiteA = 0, whiteB = 0;  // of the white itself: the filter's own tint
   double brightness = 0;          // stops of the white against the first
   bool whiteClips = false;
-  MissingFrames missing;
+  MissingFrames missing{};
 };
 
 struct InfraredMeasure {

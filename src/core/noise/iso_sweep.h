@@ -26,7 +26,7 @@ struct SweepPoint {
   std::int64_t repeated = 0;                  // frames that are the one before
   [[nodiscard]] const char* leftOut() const;  // why, as a warning's code; nullptr: it is used
   std::int64_t frames = 0;
-  MissingFrames missing;
+  MissingFrames missing{};
   [[nodiscard]] double snr() const;
 };
 

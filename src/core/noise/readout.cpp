@@ -198,7 +198,7 @@ RowTraces measureRows(ClipReader& reader, const DecodeOptions& options, FrameWin
                       const Progress& progress) {
   const Decoder decoder(reader.info().format, options);
   const int width = decoder.developedWidth(), height = decoder.developedHeight();
-  RowTraces t{reader.info().fps, decoder.format().height, decoder.mosaic() ? 2.0 : 1.0, {}, {}};
+  RowTraces t{reader.info().fps, decoder.format().height, decoder.mosaic() ? 2.0 : 1.0, {}};
   const Vec3 w = lumaWeights(decoder.primaries());
   const FramesRead read = forEachFrame(reader, window, progress, [&](const Frame& frame) {
     std::vector<double> rows(static_cast<size_t>(height));

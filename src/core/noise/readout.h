@@ -23,7 +23,7 @@ struct RowTraces {
   int rows = 0;    // of the file
   double rowsPerSample = 1;
   std::vector<std::vector<double>> frames;
-  MissingFrames missing;
+  MissingFrames missing{};
 };
 
 struct Readout {
