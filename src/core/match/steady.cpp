@@ -14,8 +14,8 @@ constexpr int kColumns = 32, kRows = 18, kSamples = 6;  // samples a side in eac
 constexpr double kUnlike = 4;                           // times what is usual between the frames of this clip
 constexpr double kUsual = 0.75;         // of the frames: a flicker has half of them on either side
 constexpr double kWhole = 0.01;         // of the picture's contrast: all of it is another exposure
-constexpr size_t kMostWatched = 10000;  // frames: 23 MB of thumbs, however long the clip
 constexpr double kPart = 0.06;          // the same of the tenth of the picture that differs most
+constexpr size_t kMostWatched = 10000;  // frames: 23 MB of thumbs, however long the clip
 
 float quantileOf(std::vector<float> v, double share = 0.5) {
   const auto at = v.begin() + static_cast<std::ptrdiff_t>(share * static_cast<double>(v.size() - 1));
