@@ -49,16 +49,21 @@ TEST(Curve, Bt709MeetsItsStandard) {
   EXPECT_NEAR(c->toCode(0.01), 0.045, 1e-12);
 }
 
-// ITU-R BT.2100-2, table 4: PQ. 100 and 1000 cd/m2 lie at 0.5081 and 0.7518; ITU-R BT.2408-7, table 1: an 18
-// % card at 38 %, which is 26 cd/m2 (from memory).
+// ITU-R BT.2100-2, table 4: PQ's OOTF (BT.709's curve, then a power of 2.4 on 100 cd/m2) from light of the scene
+// to light of the display, whose signals are 0.5081 at 100 and 0.7518 at 1000 cd/m2 (from memory). ITU-R BT.2408-7,
+// table 1 (from memory): an 18 % card at 38 %, a 90 % one at 57 %.
 TEST(Curve, PqMeetsItsStandard) {
   const auto c = curve("pq");
-  const double perLight = 10000 / c->toLinear(1);  // cd/m2 of scene-linear 1
-  EXPECT_NEAR(c->toCode(100 / perLight), 0.5081, 5e-5);
-  EXPECT_NEAR(c->toCode(1000 / perLight), 0.7518, 5e-5);
-  EXPECT_NEAR(c->toLinear(0.5) * perLight, 92.2457, 1e-3);
+  const double top = c->toLinear(1);  // scene-linear of the scene's top light
+  const auto lightFor = [&](double cdPerM2) {
+    return top / 59.5208 * std::pow((std::pow(cdPerM2 / 100, 1 / 2.4) + 0.099) / 1.099, 1 / 0.45);
+  };
+  EXPECT_NEAR(c->toCode(lightFor(100)), 0.5081, 5e-5);
+  EXPECT_NEAR(c->toCode(lightFor(1000)), 0.7518, 5e-5);
+  EXPECT_NEAR(c->toLinear(0.5), lightFor(92.2457), 1e-4);
   EXPECT_NEAR(c->toCode(0.18), 0.38, 1e-12);
-  EXPECT_NEAR(0.18 * perLight, 26, 0.5);
+  EXPECT_NEAR(c->toCode(0.9), 0.57, 0.005);
+  EXPECT_NEAR(lightFor(26), 0.18, 0.003);
 }
 
 // ITU-R BT.2100-2, table 5: HLG. E = 1/12 at one half, 1 at one, 75 % at 0.265 (ITU-R BT.2408-7).

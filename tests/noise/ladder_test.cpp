@@ -120,7 +120,7 @@ TEST(LadderStudy, ZonesAndCrossingsAreThoseOfTheCamera) {
         ASSERT_TRUE(z.snr[kY] && z.seen);
         worstSnr = std::max(worstSnr, std::abs(*z.snr[kY] / l.row.snr(light, l.read) - 1));
         std::mt19937_64 same(5);
-        const SeenTruth seen = noiseAt(camera, light, 0, same);
+        const SeenTruth seen = noiseAt(camera, light, 0);
         worstLuma = std::max(worstLuma, std::abs(z.seen->luma / seen.luma - 1));
         worstChroma = std::max(worstChroma, std::abs(z.seen->chroma / seen.chroma - 1));
       }

@@ -53,7 +53,30 @@ TEST(BaseFails, UnknownEndsAreNoZero) {
   for (auto& t : m.takes) t.clippedSkin = {};
   EXPECT_FALSE(worstClip(m.takes[3]));
   m.takes[3].suspectedClip = 80, m.takes[3].clippedWhere = "forehead";
-  EXPECT_TRUE(warns(judgeLatitude(m, {}), "clip-unknown"));
+  const LatitudeResult r = judgeLatitude(m, {});
+  EXPECT_TRUE(warns(r, "clip-unknown"));
+  EXPECT_TRUE(warns(r, "edge-unknown"));
+  EXPECT_EQ(r.judged[3].verdict, Verdict::Unknown);
+  EXPECT_EQ(r.edges.over.lastGood, 1);
+  EXPECT_FALSE(r.edges.over.firstBad);
+  EXPECT_EQ(r.edges.over.firstUnknown, 2);
+  ASSERT_TRUE(r.edges.over.estimate);
+  EXPECT_TRUE(r.edges.over.estimate->atLeast);
+  // A pile smaller than what may burn decides nothing.
+  m.takes[3].suspectedClip = 0.4;
+  EXPECT_EQ(judgeLatitude(m, {}).judged[3].verdict, Verdict::Clean);
+}
+
+// Frames that are all the same say nothing of noise, which is not clean.
+TEST(BaseFails, NoiseThatIsNotKnownIsNotClean) {
+  LatitudeMeasure m = bracket();
+  m.takes[0][Criterion::LumaNoise].reset();
+  m.takes[0][Criterion::ChromaNoise].reset();
+  const LatitudeResult r = judgeLatitude(m, {});
+  EXPECT_EQ(r.judged[0].verdict, Verdict::Unknown);
+  EXPECT_EQ(r.edges.under.firstUnknown, -2);
+  EXPECT_TRUE(r.edges.under.estimate->atLeast);
+  EXPECT_EQ(r.cleaned.under.firstUnknown, -2);
 }
 
 // Pixels piled up at the top of a picture, with its other tones far below.

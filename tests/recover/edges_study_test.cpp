@@ -21,10 +21,9 @@ struct TrueEdge {
 
 TrueEdge lowerEdge(const PlainScene& s, double light, double darkest) {
   const CriteriaProfile p;
-  std::mt19937_64 random(7);
   double low = darkest - 1, high = 0;  // noise grows towards the dark
   const auto excess = [&](double stops) {
-    const SeenTruth n = noiseAt(s.camera, light, stops, random, s.raw);
+    const SeenTruth n = noiseAt(s.camera, light, stops, s.raw);
     return std::pair(n.luma / p[Criterion::LumaNoise].clean, n.chroma / p[Criterion::ChromaNoise].clean);
   };
   if (const auto [luma, chroma] = excess(low); std::max(luma, chroma) < 1) return {low};

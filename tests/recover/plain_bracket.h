@@ -30,9 +30,9 @@ struct PlainScene {
     return face * (1 - drop * x / kWide);
   }
   // Of the face, in per cent: within three ten-bit codes of the channel's end, as clipping is defined
-  // (docs/method.md, "Latitude"); the test's curve has 77 codes a stop.
+  // (docs/method.md, "Latitude"); the test's curve has 77 codes a stop, raw red ends at half of the codes.
   [[nodiscard]] double clipped(double stops) const {
-    const double end = raw ? 1 - 3 / kRawSpan : std::exp2(-3.0 / 77);
+    const double end = raw ? 1 - kBalance[0] * 3 / 1023 : std::exp2(-3.0 / 77);
     int n = 0;
     for (int x = 0; x < kWide; ++x) n += light(x, kSide) * std::exp2(stops) >= end;
     return 100.0 * n / kWide;
@@ -92,7 +92,8 @@ inline void recordRaw(const Footage& f, const fs::path& folder, double red = 1) 
 // spoil: what is done to the footage of a take, at its stops over the base, before it is recorded.
 inline Judged shoot(const PlainScene& s, const std::vector<double>& stops, const Encoder& encoder,
                     const fs::path& folder, const std::function<void(Footage&, double)>& spoil,
-                    const std::vector<StressStep>& stress = {}) {
+                    const std::vector<StressStep>& stress = {},
+                    const std::function<void(Series&)>& tune = {}) {
   writeLogCurve(folder / "log.json");
   Series series;
   series.stress = stress;
@@ -117,6 +118,7 @@ inline Judged shoot(const PlainScene& s, const std::vector<double>& stops, const
     const auto name = fmt::format("{:+}", e);
     series.takes.push_back({name, clip(name, e), e, "", std::nullopt, std::nullopt});
   }
+  if (tune) tune(series);
   Judged j{measureLatitude(series, Progress()), {}};
   j.result = judgeLatitude(j.measure, {});
   return j;

@@ -56,17 +56,34 @@ struct SeenTruth {
   double luma = 0, chroma = 0;
 };
 
-// Of a grey at this light (of the clip of green), brought back by its true exposure.
-inline SeenTruth noiseAt(const PlainCamera& c, double light, double stops, std::mt19937_64& random,
-                         bool raw = false) {
-  constexpr int kSamples = 6000;
-  std::normal_distribution<double> normal;
+// Evenly spread over 0..1 (J. H. Halton, Numer. Math. 2, 1960).
+inline double halton(unsigned i, unsigned base) {
+  double value = 0, share = 1;
+  for (; i > 0; i /= base) {
+    share /= base;
+    value += share * (i % base);
+  }
+  return value;
+}
+
+// Of a grey at this light (of the clip of green), brought back by its true exposure: an integral over evenly
+// spread Gaussian triples (Box and Muller), not a draw, so that the truth has no noise of its own.
+inline SeenTruth noiseAt(const PlainCamera& c, double light, double stops, bool raw = false) {
+  constexpr int kSamples = 8192;
+  unsigned next = 0;
+  const auto triple = [&next] {
+    ++next;
+    const double far1 = std::sqrt(-2 * std::log(halton(next, 2))), turn1 = 2 * M_PI * halton(next, 3);
+    const double far2 = std::sqrt(-2 * std::log(halton(next, 5))), turn2 = 2 * M_PI * halton(next, 7);
+    return std::array<double, 3>{far1 * std::cos(turn1), far1 * std::sin(turn1), far2 * std::cos(turn2)};
+  };
   double sum[3] = {}, squares[3] = {};
   for (int i = 0; i < kSamples; ++i) {
     std::array<double, 3> v{};
+    const auto normal = triple();
     for (size_t k = 0; k < 3; ++k) {
       const double e = light * std::exp2(stops) * c.well / kBalance[k];
-      double n = (e + std::sqrt(e + c.read * c.read) * normal(random)) / c.well;
+      double n = (e + std::sqrt(e + c.read * c.read) * normal[k]) / c.well;
       if (raw) n = std::round(n * kRawSpan) / kRawSpan;
       v[k] = std::min(1.0, n * kBalance[k]) * c.scale;
     }

@@ -12,6 +12,11 @@ json driftJson(const std::optional<Drift>& d) {
   return d ? json{{"a", d->a}, {"b", d->b}, {"words", shiftWords(d->a, d->b)}} : json();
 }
 
+// An end that the steps both have do not reach is a limit like any other.
+json endJson(double stops, bool open) {
+  return open ? json{{"at_least", stops}} : json(stops);
+}
+
 json cdlJson(const BodyMatch& m) {
   if (!m.grade) return nullptr;
   const Cdl& c = m.grade->correction.cdl;
@@ -58,8 +63,8 @@ json toJson(const TwoBodies& t) {
                 {"noise", {{"R", m.noise[0]}, {"G", m.noise[1]}, {"B", m.noise[2]}, {"Y", m.noiseLuma}}}};
   j["intercut"] = nullptr;
   if (const auto& i = t.intercut)
-    j["intercut"] = {{"from", i->from},
-                     {"to", i->to},
+    j["intercut"] = {{"from", endJson(i->from, i->openBelow)},
+                     {"to", endJson(i->to, i->openAbove)},
                      {"from_sigma", i->fromSigma},
                      {"to_sigma", i->toSigma},
                      {"sigma", std::max(i->fromSigma, i->toSigma)},

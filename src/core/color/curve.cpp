@@ -78,18 +78,19 @@ class Hlg final : public Curve {
   double scale_ = inverse(kHdrGreySignal) / kMiddleGrey;  // signal light of scene-linear 1
 };
 
-// ITU-R BT.2100-2, table 4 (PQ), light of the display: scene-linear 0.18 stands for its 38 % signal, 26
-// cd/m2. Mirrored below zero, end slope above code 1 where the formula runs into its pole.
+// ITU-R BT.2100-2, table 4 (PQ): light of the scene through the standard's own OOTF and inverse EOTF, as HLG
+// is light of the scene. Scene-linear 0.18 stands at 38 % signal (26 cd/m2), so that a 90 % white comes to 57
+// % (BT.2408-7, table 1). Mirrored below zero, end slope above code 1 where the formula runs into its pole.
 class Pq final : public Curve {
  public:
   double toLinear(double c) const override {
     const double a = std::abs(c);
-    const double y = a <= 1 ? eotf(a) : 1 + (a - 1) * kEndSlope();
-    return std::copysign(y / scale_, c);
+    const double e = a <= 1 ? sceneOf(eotf(a)) : 1 + (a - 1) * kEndSlope();
+    return std::copysign(e / scale_, c);
   }
   double toCode(double x) const override {
     const double a = std::abs(x) * scale_;
-    const double c = a <= 1 ? inverse(a) : 1 + (a - 1) / kEndSlope();
+    const double c = a <= 1 ? inverse(displayOf(a)) : 1 + (a - 1) / kEndSlope();
     return std::copysign(c, x);
   }
 
@@ -106,11 +107,23 @@ class Pq final : public Curve {
     const double p = std::pow(y, m1);
     return std::pow((c1 + c2 * p) / (1 + c3 * p), m2);
   }
+  // The OOTF of table 4: BT.709's curve to E', then E'^2.4 of 100 cd/m2. Both in shares: of the scene's top
+  // light, of 10000 cd/m2.
+  static constexpr double kSceneSpan = 59.5208, kKnee = 0.0003024;
+  static double displayOf(double e) {
+    const double signal = e <= kKnee ? 267.84 * e : 1.099 * std::pow(kSceneSpan * e, 0.45) - 0.099;
+    return std::pow(signal, 2.4) / 100;
+  }
+  static double sceneOf(double y) {
+    const double signal = std::pow(100 * y, 1 / 2.4);
+    return signal <= 267.84 * kKnee ? signal / 267.84
+                                    : std::pow((signal + 0.099) / 1.099, 1 / 0.45) / kSceneSpan;
+  }
   static double kEndSlope() {
-    static const double slope = (eotf(1) - eotf(1 - 1e-6)) / 1e-6;
+    static const double slope = (sceneOf(eotf(1)) - sceneOf(eotf(1 - 1e-6))) / 1e-6;
     return slope;
   }
-  double scale_ = eotf(kHdrGreySignal) / kMiddleGrey;  // of 10000 cd/m2, at scene-linear 1
+  double scale_ = sceneOf(eotf(kHdrGreySignal)) / kMiddleGrey;  // of the scene's top light, at scene-linear 1
 };
 
 class LogCameraCurve final : public Curve {
@@ -206,7 +219,7 @@ NamedCurve makeCurve(const std::string& name) {
   std::error_code ec;
   if (std::filesystem::path(name).extension().empty() && !std::filesystem::exists(name, ec))
     throw Error("there is no curve \"" + name.substr(0, 60) + "\"", "", "",
-                     "use " + curveNames() + ", or a curve file");
+                "use " + curveNames() + ", or a curve file");
   return {name, readCurveFile(name)};
 }
 

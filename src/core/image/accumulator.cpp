@@ -83,8 +83,11 @@ void LagSums::add(const LagSums& o) {
   for (int dx = 0; dx <= kLagReach; ++dx)
     for (int dy = 0; dy <= 2 * kLagReach; ++dy)
       product[dx][dy] += o.product[dx][dy], count[dx][dy] += o.count[dx][dy];
-  columns = columns == 0 ? o.columns : std::min(columns, o.columns);
-  rows = rows == 0 ? o.rows : std::min(rows, o.rows);
+  const auto least = [](int& own, int other) { own = own == 0 ? other : std::min(own, other); };
+  least(columns, o.columns);
+  least(rows, o.rows);
+  least(areaColumns, o.areaColumns);
+  least(areaRows, o.areaRows);
 }
 
 void LagSums::scale(double factor) {
@@ -253,7 +256,10 @@ void RegionAccumulator::addLags(const std::vector<float>& y) {
     const size_t at = static_cast<size_t>(y0 + r) * width_ + x0;
     for (int i = 0; i < w; ++i) d[static_cast<size_t>(r) * w + i] = y[at + i] - previous_[0][at + i];
   }
-  lags_.columns = w, lags_.rows = h;
+  lags_.columns = w;
+  lags_.rows = h;
+  lags_.areaColumns = width_;
+  lags_.areaRows = height_;
   const int reach = std::min({kLagReach, w - 1, h - 1});
   for (int dy = -reach; dy <= reach; ++dy)
     for (int dx = 0; dx <= reach; ++dx) {

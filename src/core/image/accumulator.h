@@ -40,7 +40,8 @@ inline constexpr int kLagReach = 10;
 struct LagSums {
   double product[kLagReach + 1][2 * kLagReach + 1] = {};
   double count[kLagReach + 1][2 * kLagReach + 1] = {};
-  int columns = 0, rows = 0;  // of the smallest rectangle
+  int columns = 0, rows = 0;          // of the smallest rectangle
+  int areaColumns = 0, areaRows = 0;  // of the smallest area whose mean was taken off
 
   void add(const LagSums& other);
   void scale(double factor);

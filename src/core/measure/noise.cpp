@@ -103,21 +103,33 @@ std::optional<Shape> shapeOf(const NoiseSums& s) {
 namespace {
 
 // Autocovariance without what stripes add: the same all along a row (temporal row noise) or a column, read at
-// the far end of the window, where filters have died out.
+// the far end of the window, where filters have died out. The mean that was taken off each frame holds a
+// share of them, which lies as a constant `removed` under every lag: with row variance r and column variance
+// c of an area of W x H, what is read along a row is r + removed, along a column c + removed, removed = -r/H
+// - c/W.
 struct Covariance {
   const LagSums& lags;
-  double alongRow = 0, alongColumn = 0;
+  double rows = 0, columns = 0, removed = 0;
 
   Covariance(const LagSums& l, int reach) : lags(l) {
+    double alongRow = 0, alongColumn = 0;
     int n = 0;
-    for (int d = std::max(kNearReach + 1, reach - 2); d <= reach; ++d, ++n)
-      alongRow += lags.at(d, 0), alongColumn += lags.at(0, d);
-    if (n > 0) alongRow /= n, alongColumn /= n;
+    for (int d = std::max(kNearReach + 1, reach - 2); d <= reach; ++d, ++n) {
+      alongRow += lags.at(d, 0);
+      alongColumn += lags.at(0, d);
+    }
+    if (n == 0) return;
+    alongRow /= n;
+    alongColumn /= n;
+    const double p = 1.0 / lags.areaRows, q = 1.0 / lags.areaColumns;
+    rows = (alongRow * (1 - q) + alongColumn * q) / (1 - p - q);
+    columns = (alongColumn * (1 - p) + alongRow * p) / (1 - p - q);
+    removed = -rows * p - columns * q;
   }
   [[nodiscard]] double at(int dx, int dy) const {
     const bool mirrored = dx < 0 || (dx == 0 && dy < 0);
-    return (mirrored ? lags.at(-dx, -dy) : lags.at(dx, dy)) - (dy == 0 ? alongRow : 0) -
-           (dx == 0 ? alongColumn : 0);
+    return (mirrored ? lags.at(-dx, -dy) : lags.at(dx, dy)) - removed - (dy == 0 ? rows : 0) -
+           (dx == 0 ? columns : 0);
   }
   // Sum over the window; the frame's removed mean took area/pixels of it.
   [[nodiscard]] double sum(int reach) const {

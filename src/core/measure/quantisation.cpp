@@ -70,6 +70,23 @@ double meanRoundingOf(double variance, double step) {
   return step * step / 12 * std::exp(-4 * kPi2 * std::max(0.0, variance) / (step * step));
 }
 
+double roundedSkewness(double sdCodes, double code) {
+  constexpr int kReach = 8;         // codes to either side, beyond which rounding leaves no skewness
+  constexpr double kFinest = 0.05;  // codes
+  const double sd = std::max(sdCodes, kFinest), at = code - std::floor(code);
+  if (5 * sd > kReach) return 0;
+  const auto below = [&](double x) { return 0.5 * std::erfc((at - x) / sd / std::sqrt(2.0)); };
+  double mean = 0, square = 0, cube = 0;
+  for (int k = -kReach; k <= kReach; ++k) {
+    const double share = below(k + 0.5) - below(k - 0.5);
+    mean += share * k;
+    square += share * k * k;
+    cube += share * k * k * k;
+  }
+  const double variance = square - mean * mean;
+  return variance > 0 ? (cube - 3 * mean * square + 2 * mean * mean * mean) / std::pow(variance, 1.5) : 0;
+}
+
 CodeGrid effectiveGrid(const Frame& frame, const Decoder& decoder, size_t areas,
                        const std::function<Rect(size_t)>& area) {
   const PixelFormat& f = decoder.format();

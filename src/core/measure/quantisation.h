@@ -41,6 +41,10 @@ struct QuantisationResult {
 // from memory).
 [[nodiscard]] double meanRoundingOf(double variance, double step);
 
+// Skewness that rounding alone gives Gaussian noise of `sdCodes` (0.05 and more) whose mean lies at `code`,
+// in codes: sum over k of (k - mean)^3 P(k), P the Gaussian's share between k - 1/2 and k + 1/2.
+[[nodiscard]] double roundedSkewness(double sdCodes, double code);
+
 // A file may hold fewer bits than its samples (ten bits in a sixteen-bit TIFF): looks at the codes
 // themselves.
 [[nodiscard]] CodeGrid effectiveGrid(const Frame& frame, const Decoder& decoder, size_t areas,

@@ -238,6 +238,7 @@ TransferMeasure measureTransfer(const std::vector<TransferClip>& clips, const st
   std::optional<PixelFormat> format;
   std::vector<std::array<double, 4>> tops;
   std::array<double, 4> seriesTop{};
+  std::array<std::vector<bool>, 3> again;  // by colour and take: each site has frames like the one before
   for (size_t i = 0; i < clips.size(); ++i) {
     progress.report(static_cast<double>(i) / static_cast<double>(clips.size()),
                     clips[i].clip.filename().string());
@@ -254,13 +255,14 @@ TransferMeasure measureTransfer(const std::vector<TransferClip>& clips, const st
     forEachFrame(*reader, clips[i].window, quiet, [&](const Frame& frame) {
       for (int s = 0; s < 4; ++s) readSite(f, frame, area, s, sites[static_cast<size_t>(s)]);
     });
-    if (!nearRepeats(sites[0].sums.sums().changeByLag[0]).empty()) refuseRepeats(clips[i].clip);
+    for (auto& list : again) list.push_back(true);
     std::optional<TransferPoint> green;
     for (size_t s = 0; s < 4; ++s) {
       TransferPoint p = pointOf(sites[s]);
       p.black = clips[i].black;
       seriesTop[s] = std::max(seriesTop[s], sites[s].top);
       const int c = colourOf(f.cfa[s]);
+      if (nearRepeats(sites[s].sums.sums().changeByLag[0]).empty()) again[c].back() = false;
       m.blackLevel[c] = f.black[s];
       if (c == 1 && !green) {
         green = p;
@@ -274,12 +276,17 @@ TransferMeasure measureTransfer(const std::vector<TransferClip>& clips, const st
     }
     tops.push_back({sites[0].top, sites[1].top, sites[2].top, sites[3].top});
   }
-  for (const auto& list : m.points) {
+  // Sites at their end hardly change, which is no repeat.
+  for (int c = 0; c < 3; ++c) {
+    const auto& list = m.points[c];
+    const auto saturated = saturatedTakes(list, m.blackLevel[c]);
     double top = 0;
     for (const auto& p : list) top = std::max(top, p.mean);
-    for (size_t i = 0; i < list.size(); ++i)
-      if (list[i].frames > 1 && list[i].variance == 0 && !list[i].black && list[i].mean < kHigh * top)
-        refuseRepeats(clips[i].clip);
+    for (size_t i = 0; i < list.size(); ++i) {
+      const TransferPoint& p = list[i];
+      const bool still = p.frames > 1 && p.variance == 0 && !p.black && p.mean < kHigh * top;
+      if (still || (again[c][i] && !saturated[i])) refuseRepeats(clips[i].clip);
+    }
   }
   // What lies below the series' top code is no clip, however many samples share it.
   for (size_t i = 0; i < tops.size(); ++i)

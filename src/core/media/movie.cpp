@@ -120,7 +120,11 @@ class MovieReader final : public ClipReader {
         ended_ = true;
         avcodec_send_packet(codec_.get(), nullptr);
       } else {
-        if (packet->stream_index == stream_) ++passed, shown(packet->pts);
+        if (packet->stream_index == stream_) {
+          ++passed;
+          shown(packet->pts);
+          sent(*packet);
+        }
       }
       av_packet_unref(packet.get());
     }
@@ -165,7 +169,9 @@ class MovieReader final : public ClipReader {
     if (first_ && damaged_.empty()) return true;
     first_.reset(), codec_.reset();
     stream_ = -1, packetsSeen_ = 0, underWay_ = 0, ended_ = drained_ = intraOnly_ = false;
-    damaged_.clear(), lastShown_.reset();
+    damaged_.clear();
+    lastShown_.reset();
+    lastEnd_.reset();
     torn_ = false;
     return false;
   }
@@ -290,8 +296,18 @@ class MovieReader final : public ClipReader {
     return std::max<std::int64_t>(0, std::llround(frames));
   }
 
-  // By when the last frame was shown against the length the container states: holds for frame rates that
-  // vary.
+  // When what a packet holds has been shown. Frames that come out as the decoder drains carry no stamp of
+  // their own; packets do, in whatever order they are stored.
+  void sent(const AVPacket& packet) {
+    const auto start = secondsOf(packet.pts == AV_NOPTS_VALUE ? packet.dts : packet.pts);
+    if (!start) return;
+    const double length = packet.duration > 0 ? static_cast<double>(packet.duration) *
+                                                    av_q2d(container_->streams[stream_]->time_base)
+                                              : 1 / info_.fps;
+    lastEnd_ = std::max(lastEnd_.value_or(*start), *start + (std::isfinite(length) ? length : 0));
+  }
+
+  // By where the last packet ends against the length the container states: holds for frame rates that vary.
   [[nodiscard]] std::int64_t missingAtEnd() const {
     const AVStream& stream = *container_->streams[stream_];
     double seconds = 0, start = 0;
@@ -303,8 +319,8 @@ class MovieReader final : public ClipReader {
       if (container_->start_time != AV_NOPTS_VALUE)
         start = static_cast<double>(container_->start_time) / AV_TIME_BASE;
     }
-    if (!(seconds > 0) || !(info_.fps > 0) || !lastShown_) return 0;
-    const double frames = (start + seconds - *lastShown_) * info_.fps - 1;
+    if (!(seconds > 0) || !(info_.fps > 0) || !lastEnd_) return 0;
+    const double frames = (start + seconds - *lastEnd_) * info_.fps;
     return std::isfinite(frames) && frames > kToleratedFrames && frames < 1e8 ? std::lround(frames) : 0;
   }
 
@@ -351,6 +367,7 @@ class MovieReader final : public ClipReader {
       const bool key = packet->flags & AV_PKT_FLAG_KEY;
       torn_ = (torn_ && !key) || (groups_ && !sums_.isWhole(packet->data, static_cast<size_t>(packet->size)));
       const auto seconds = secondsOf(packet->pts == AV_NOPTS_VALUE ? packet->dts : packet->pts);
+      sent(*packet);
       if ((packet->flags & AV_PKT_FLAG_CORRUPT) || torn_ || avcodec_send_packet(codec_.get(), packet) < 0)
         damaged_.push_back(numberAt(seconds));
       else
@@ -385,6 +402,7 @@ class MovieReader final : public ClipReader {
   std::int64_t given_ = 0;
   std::vector<std::int64_t> damaged_;  // their numbers
   std::optional<double> lastShown_;    // seconds
+  std::optional<double> lastEnd_;      // seconds: of the packets read, where the last one's picture ends
   std::shared_ptr<AVFrame> first_;     // decoded to learn its format, not yet given
 };
 

@@ -13,6 +13,7 @@
 #include "base/numbers.h"
 #include "exposure/series.h"
 #include "measure/filtering.h"
+#include "measure/quantisation.h"
 #include "recover/clip_decode.h"
 
 using nlohmann::json;
@@ -71,6 +72,38 @@ Line lineOf(const std::vector<SweepPoint>& p, const std::vector<double>& ratio) 
   const double det = s[0] * s[2] - s[1] * s[1];
   if (!(det > 0)) return {};
   return {(s[0] * t[1] - s[1] * t[0]) / det, (t[0] * s[2] - t[1] * s[1]) / det, std::sqrt(s[0] / det)};
+}
+
+// Noise that is cut off at black leans to the bright side, by more than its rounding to codes makes it lean.
+bool isCutOff(const WedgeMeasure& w) {
+  const PatchMeasure& m = w.patches[0];
+  if (!(m.channel[kY].skewness > kLeans)) return false;
+  const ChannelMeasure& recorded = m.channel[w.mosaic ? kG : kY];
+  if (!(recorded.step > 0) || !std::isfinite(recorded.code)) return true;
+  const double rounding = w.mosaic ? recorded.step * recorded.step / 12 : recorded.quantisationVariance;
+  const double codes = std::sqrt(std::max(0.0, recorded.variance - rounding)) / recorded.step;
+  return recorded.skewness - roundedSkewness(codes, recorded.code * w.levels) > kLeans;
+}
+
+// The grey that tells brightness best, over all takes: clear of its noise and whole in every one. nullopt:
+// none.
+std::optional<size_t> clearest(const std::vector<std::vector<PatchMeasure>>& takes) {
+  constexpr double kClear = 3, kPiled = 0.2;  // SNR; share of samples on one top code
+  std::optional<size_t> best;
+  double bestSnr = kClear;
+  for (size_t k = 0; k < takes.front().size(); ++k) {
+    double least = std::numeric_limits<double>::infinity();
+    for (const auto& patches : takes) {
+      const ChannelMeasure& y = patches[k].channel[kY];
+      const bool piled = std::any_of(std::begin(patches[k].channel), std::end(patches[k].channel),
+                                     [](const ChannelMeasure& c) { return c.topShare > kPiled; });
+      least = std::min(least, piled || !(y.variance > 0) ? 0 : y.mean / std::sqrt(y.variance));
+    }
+    if (least <= bestSnr) continue;
+    best = k;
+    bestSnr = least;
+  }
+  return best;
 }
 
 bool within(const SweepPoint& p, double expected) {
@@ -133,7 +166,14 @@ std::vector<double> ratiosOf(const std::vector<SweepPoint>& p) {
   return best;
 }
 
-Brightness brightnessOf(const std::vector<SweepPoint>& p) {
+Brightness brightnessOf(std::vector<SweepPoint> p) {
+  const bool beside =
+      std::all_of(p.begin(), p.end(), [](const SweepPoint& x) { return x.beside.has_value(); });
+  for (auto& x : p) {
+    if (!beside) break;
+    x.level = *x.beside;
+    x.levelSigma = x.besideSigma;
+  }
   const std::vector<double> ratio = ratiosOf(p);
   Brightness b;
   b.gain = ratio;
@@ -158,6 +198,51 @@ Brightness brightnessOf(const std::vector<SweepPoint>& p) {
   b.law = GainLaw::Mixed;
   for (size_t i = 0; i < p.size(); ++i) b.gain[i] = p[i].level / p.front().level;
   return b;
+}
+
+std::vector<SweepPoint> usedOf(const SweepMeasure& m) {
+  std::vector<SweepPoint> used;
+  for (const auto& p : m.points)
+    if (!p.leftOut()) used.push_back(p);
+  return used;
+}
+
+// Greys that may tell brightness: of known light or role, large enough and within the picture.
+Chart greysBeside(const Chart& chart, const std::string& dim, const Decoder& decoder) {
+  constexpr int kLeast = 8;  // pixels
+  Chart c = chart;
+  c.grey.reset();
+  std::erase_if(c.patches, [&](const Patch& p) {
+    if (p.name == dim || (!p.stops && p.role != "grey" && p.role != "white")) return true;
+    const Rect r = measuredRect(p, chart, decoder);
+    return r.width < kLeast || r.height < kLeast || r.x < 0 || r.y < 0 ||
+           r.x + r.width > decoder.format().width || r.y + r.height > decoder.format().height;
+  });
+  return c;
+}
+
+// A second look at the clips, where the dim patch alone says that brightness does not follow ISO.
+void lookBeside(const Series& s, const Progress& progress, SweepMeasure& m) {
+  std::vector<std::vector<PatchMeasure>> takes;
+  std::vector<double> frames;
+  for (const auto& p : m.points) {
+    const auto spec = std::find_if(s.takes.begin(), s.takes.end(),
+                                   [&](const TakeSpec& t) { return t.name == p.take && t.iso == p.iso; });
+    const auto reader = openClip(spec->clip);
+    const DecodeOptions decode = resolved(s.decode, reader->info());
+    const Chart greys = greysBeside(s.chart, m.patch, Decoder(reader->info().format, decode));
+    if (greys.patches.empty()) return;
+    const WedgeMeasure w = measureWedge(*reader, decode, greys, spec->window.value_or(s.window), progress);
+    takes.push_back(w.patches);
+    frames.push_back(static_cast<double>(std::max<std::int64_t>(1, w.frames)));
+  }
+  const auto grey = clearest(takes);
+  if (!grey) return;
+  for (size_t i = 0; i < m.points.size(); ++i) {
+    const ChannelMeasure& y = takes[i][*grey].channel[kY];
+    m.points[i].beside = y.mean;
+    m.points[i].besideSigma = std::sqrt(y.variance / (y.samples * frames[i]));
+  }
 }
 
 std::string adviceOf(const CircuitsFound& f) {
@@ -236,7 +321,7 @@ SweepMeasure measureSweep(const Series& s, const Progress& progress) {
     p.missing = w.missing;
     takeOffRounding(w.patches[0], w.mosaic, p);
     p.removed = w.frames > 1 && !(y.variance > 0);
-    p.clamped = y.skewness > kLeans;
+    p.clamped = isCutOff(w);
     const ChannelFiltering& filter = w.filtering[kY];
     const bool inTime = isFilteredInTime(filter);
     p.filtered = filter.patches > 0 && (isProcessed(filter) || inTime);
@@ -259,6 +344,12 @@ SweepMeasure measureSweep(const Series& s, const Progress& progress) {
     throw Error("no take has an ISO", s.base.string(), "takes", "give each take its \"iso\"");
   std::stable_sort(m.points.begin(), m.points.end(),
                    [](const auto& a, const auto& b) { return a.iso < b.iso; });
+  const auto used = usedOf(m);
+  if (used.size() > 1) {
+    const Brightness b = brightnessOf(used);
+    const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
+    if (b.moved || b.law == GainLaw::Mixed) lookBeside(s, quiet, m);
+  }
   progress.report(1, "done");
   return m;
 }
@@ -315,16 +406,16 @@ bool filtersDiffer(const std::vector<SweepPoint>& used, SweepResult& r) {
 SweepResult judgeSweep(const SweepMeasure& m) {
   SweepResult r;
   warnOfPoints(m, r);
-  std::vector<SweepPoint> used;
-  for (const auto& p : m.points)
-    if (!p.leftOut()) used.push_back(p);
+  const std::vector<SweepPoint> used = usedOf(m);
   if (used.empty()) return r;
   const Brightness b = brightnessOf(used);
   r.law = b.law;
   size_t bright = 0;
   for (size_t i = 0; i < used.size(); ++i) {
     // A brightness that was measured has an error of its own.
-    const double level = b.law == GainLaw::Mixed ? used[i].levelSigma / used[i].level : 0;
+    const double level = b.law != GainLaw::Mixed ? 0
+                         : used[i].beside        ? used[i].besideSigma / *used[i].beside
+                                                 : used[i].levelSigma / used[i].level;
     r.noise.push_back(
         {used[i].iso, std::sqrt(used[i].variance) / b.gain[i], std::hypot(used[i].relativeSigma, level)});
     bright += used[i].snr() > kTooBrightSnr;
@@ -363,6 +454,13 @@ SweepResult judgeSweep(const SweepMeasure& m) {
          ""});
   else
     r.advice = adviceOf(*r.found);
+  const SweepPoint& lowest = m.points.front();
+  if (r.found && lowest.leftOut())
+    r.warnings.push_back(
+        {"native-unknown",
+         fmt::format("ISOs from {:.0f} on were left out: the first circuit begins at {:.0f} or below",
+                     lowest.iso, used.front().iso),
+         ""});
   return r;
 }
 

@@ -27,6 +27,10 @@ struct SweepPoint {
   [[nodiscard]] const char* leftOut() const;  // why, as a warning's code; nullptr: it is used
   std::int64_t frames = 0;
   MissingFrames missing{};
+  // Level of a grey beside it that stands clear of noise and of the end in every take: what brightness is
+  // told by where the dim patch itself bends in its own noise. Nothing: none was asked for, or there is none.
+  std::optional<double> beside = std::nullopt;
+  double besideSigma = 0;
   [[nodiscard]] double snr() const;
 };
 

@@ -95,7 +95,7 @@ json toJson(const SweepMeasure& m) {
   for (const auto& p : m.points)
     j["points"].push_back({p.take, p.iso, p.level, p.levelSigma, p.variance, p.relativeSigma, p.quantised,
                            p.removed, p.clamped, p.filtered, p.lnInflation, p.lnInflationSigma, p.repeated,
-                           p.frames, missingJson(p.missing)});
+                           p.frames, missingJson(p.missing), number(p.beside), p.besideSigma});
   return j;
 }
 
@@ -104,7 +104,7 @@ SweepMeasure sweepFromJson(const json& j) {
   for (const auto& p : j.at("points"))
     m.points.push_back({p.at(0), p.at(1), p.at(2), p.at(3), p.at(4), p.at(5), p.at(6), p.at(7), p.at(8),
                         p.at(9), p.at(10), p.at(11), Whole(p.at(12)), Whole(p.at(13)),
-                        missingFrom(p.at(14))});
+                        missingFrom(p.at(14)), optionalNumber(p.at(15)), p.at(16)});
   return m;
 }
 

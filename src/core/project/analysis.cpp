@@ -22,7 +22,7 @@ using nlohmann::json;
 namespace edge {
 namespace {
 
-constexpr const char* kMethodVersion = "11";  // raised when a change of the method makes old results stale
+constexpr const char* kMethodVersion = "12";  // raised when a change of the method makes old results stale
 
 std::string inputHash(const Configuration& c, const fs::path& folder, const Chart& chart,
                       const std::vector<ClipKind>& kinds) {

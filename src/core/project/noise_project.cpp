@@ -16,7 +16,7 @@ namespace edge {
 namespace {
 
 constexpr size_t kFewestTransferTakes = 4;
-constexpr const char* kNoiseMethod = "4";  // raised when a change of the method makes old results stale
+constexpr const char* kNoiseMethod = "5";  // raised when a change of the method makes old results stale
 
 // The first clip of every value: a base that is repeated counts once.
 template <class Value>

@@ -6,58 +6,10 @@
 namespace edge {
 namespace {
 
-constexpr double kClipShare = 0.001;
 constexpr double kMinSnr = 3;
 constexpr double kCeilingCounts = 0.03;
 constexpr double kModelError = 0.005;
-constexpr TenBitCodes kSameTop{4};
-constexpr TenBitCodes kFormatEnd{1.5};
-constexpr double kPiledShare = 2e-4;  // of the picture
-constexpr double kWhollyOn = 0.5;     // share of a region on its top code
-constexpr double kNoiseGone = 0.25;   // of the base's variance, although there is more light
-constexpr double kTopShare = 0.999, kMiddleShare = 0.5;
-constexpr double kDifferentLight =
-    0.3;  // stops: areas further apart can't share a code but at the end of the channel
-constexpr double kNearTop = 0.9;  // a plateau is looked for in this upper part of the codes only
-
-struct Top {
-  double code;           // where an area of a take ends
-  double expectedStops;  // light it should have there, from the base and the take's own level
-  double piled;          // share of the area that lies there
-};
-
-// Level of a take against the base, from all neutrals: robust against the few that are clipped or lost.
-double levelOf(const TakeStats& take, const TakeStats& base, const std::vector<size_t>& neutrals) {
-  std::vector<double> stops;
-  for (size_t i : neutrals)
-    if (take.patches[i].luma > 0 && base.patches[i].luma > 0)
-      stops.push_back(std::log2(take.patches[i].luma / base.patches[i].luma));
-  if (stops.empty()) return 0;
-  std::nth_element(stops.begin(), stops.begin() + static_cast<std::ptrdiff_t>(stops.size() / 2), stops.end());
-  return stops[stops.size() / 2];
-}
-
-// Only neutral patches (objects where there are fewer than three): what has colour goes beyond the plateau
-// through the camera's matrix when its strongest channel clips.
-std::vector<Top> topsOf(const std::vector<const TakeStats*>& takes, const std::vector<size_t>& neutrals,
-                        int channel, double share) {
-  std::vector<Top> tops;
-  const auto add = [&](const AreaStats& area, const AreaStats& base, double level) {
-    const CodeDistribution& codes = area.codes[channel];
-    const double code = codes.quantile(share), near = CodeDistribution::codesAt(code, kSameTop);
-    tops.push_back({code, std::log2(std::max(1e-9, base.mean[channel])) + level,
-                    codes.shareBetween(code - near, code + near)});
-  };
-  for (const auto* t : takes) {
-    const double level = levelOf(*t, *takes[0], neutrals);
-    for (size_t i : neutrals) add(t->patches[i], takes[0]->patches[i], level);
-    for (size_t i = 0; i < t->regions.size() && neutrals.size() < 3; ++i)
-      if (t->regions[i].role == "white" || t->regions[i].role == "skin")
-        add(t->regions[i], takes[0]->regions[i], level);
-  }
-  std::sort(tops.begin(), tops.end(), [](const Top& x, const Top& y) { return x.code > y.code; });
-  return tops;
-}
+constexpr size_t kMostBurnt = 2, kFewestLeft = 3;  // greys left out as burnt, and left to tell
 
 struct Pair {
   double take, base, takeSe, baseSe;
@@ -142,89 +94,28 @@ BringBack byLine(const std::vector<Pair>& pairs) {
   return b;
 }
 
+// Greys at an end that nothing proves show less light than the rest agree on: the brightest ones, where the
+// take is brighter than the base in the take, else in the base. nullopt: that does not explain it.
+std::optional<BringBack> withoutBurnt(std::vector<Pair> pairs) {
+  std::sort(pairs.begin(), pairs.end(), [](const Pair& a, const Pair& b) { return a.base > b.base; });
+  std::vector<Pair> burnt;
+  while (burnt.size() < kMostBurnt && pairs.size() > kFewestLeft) {
+    burnt.push_back(pairs.front());
+    pairs.erase(pairs.begin());
+    const BringBack rest = byLine(pairs);
+    const bool explained = std::all_of(burnt.begin(), burnt.end(), [&](const Pair& p) {
+      const double missing = std::log2((rest.k * p.base + rest.q) / p.take);
+      return (rest.k > 1 ? missing : -missing) > kWrongCurveScatter;
+    });
+    if (!rest.withheld && explained) return rest;
+  }
+  return std::nullopt;
+}
+
 }  // namespace
 
 double BringBack::offsetStops() const {
   return std::log2(k);
-}
-
-double shareAtEnd(const AreaStats& a, int c, const Plateau& plateau, TenBitCodes margin) {
-  const auto& end = plateau[static_cast<size_t>(c)];
-  return end ? a.codes[static_cast<size_t>(c)].shareFrom(*end - CodeDistribution::codesAt(*end, margin)) : 0;
-}
-
-bool isPartlyClipped(const AreaStats& a, const Plateau& plateau) {
-  for (int c = 0; c < 3; ++c)
-    if (shareAtEnd(a, c, plateau, kPartlyClipped) >= kClipShare) return true;
-  return false;
-}
-
-namespace {
-
-bool near(double a, double b, TenBitCodes margin) {
-  return std::abs(a - b) < CodeDistribution::codesAt(std::max(a, b), margin);
-}
-
-// Two areas on one code although their light differs, the brighter one nearly all of it.
-std::optional<double> sharedTop(const std::vector<Top>& tops) {
-  for (size_t i = 0; i < tops.size() && tops[i].code > kNearTop * tops[0].code; ++i)
-    for (size_t j = i + 1; j < tops.size() && near(tops[i].code, tops[j].code, kSameTop); ++j)
-      if (const Top& brighter = tops[i].expectedStops > tops[j].expectedStops ? tops[i] : tops[j];
-          std::abs(tops[i].expectedStops - tops[j].expectedStops) > kDifferentLight &&
-          brighter.piled > kWhollyOn)
-        return brighter.code;  // the other's top may be a sharpened edge
-  return std::nullopt;
-}
-
-// The same end in pictures of takes whose exposure differs; at code 1 one of them is enough.
-std::optional<double> pictureEnd(const std::vector<const TakeStats*>& takes,
-                                 const std::vector<size_t>& neutrals, size_t channel) {
-  std::vector<std::pair<double, double>> ends;  // code, level in stops
-  for (const auto* t : takes)
-    if (const auto end = t->picture[channel].pileUp(kPiledShare)) {
-      if (near(*end, 1, kFormatEnd)) return end;
-      ends.emplace_back(*end, levelOf(*t, *takes[0], neutrals));
-    }
-  for (size_t i = 0; i < ends.size(); ++i)
-    for (size_t j = 0; j < i; ++j)
-      if (near(ends[i].first, ends[j].first, kSameTop) &&
-          std::abs(ends[i].second - ends[j].second) > kDifferentLight)
-        return std::max(ends[i].first, ends[j].first);
-  return std::nullopt;
-}
-
-// A face or white object whose pixels lie on one code and do not move any more, though they get more light.
-std::optional<double> stillEnd(const std::vector<const TakeStats*>& takes,
-                               const std::vector<size_t>& neutrals, size_t channel) {
-  for (const auto* t : takes) {
-    if (levelOf(*t, *takes[0], neutrals) < kDifferentLight) continue;
-    for (size_t i = 0; i < t->regions.size() && i < takes[0]->regions.size(); ++i) {
-      const AreaStats &now = t->regions[i], &base = takes[0]->regions[i];
-      const double top = now.codes[channel].quantile(kTopShare);
-      const double on = now.codes[channel].shareFrom(top - CodeDistribution::codesAt(top, kAtEnd));
-      if (on > kWhollyOn && base.lumaVariance > 0 && now.lumaVariance < kNoiseGone * base.lumaVariance)
-        return top;
-    }
-  }
-  return std::nullopt;
-}
-
-}  // namespace
-
-Plateau findPlateau(const std::vector<const TakeStats*>& takes, const std::vector<size_t>& neutrals) {
-  Plateau plateau;
-  for (size_t c = 0; c < 3; ++c) {
-    const int channel = static_cast<int>(c);
-    const auto tops = topsOf(takes, neutrals, channel, kTopShare);
-    // An integer encoding ends at 1; scene-linear floating point does not.
-    if (!tops.empty() && near(tops[0].code, 1, kFormatEnd)) plateau[c] = tops[0].code;
-    if (!plateau[c]) plateau[c] = sharedTop(tops);
-    // A sharpened edge lies above the end: the middle of the areas does not.
-    if (!plateau[c]) plateau[c] = sharedTop(topsOf(takes, neutrals, channel, kMiddleShare));
-    if (!plateau[c]) plateau[c] = pictureEnd(takes, neutrals, c);
-    if (!plateau[c]) plateau[c] = stillEnd(takes, neutrals, c);
-  }
-  return plateau;
 }
 
 std::vector<size_t> neutralPatches(const Chart& chart) {
@@ -249,7 +140,9 @@ std::optional<BringBack> solveOffset(const TakeStats& take, const TakeStats& bas
                      standardError(b, static_cast<double>(base.frames))});
   }
   if (pairs.size() < 2) return std::nullopt;
-  return pairs.size() < 3 ? byMedian(pairs) : byLine(pairs);
+  if (pairs.size() < 3) return byMedian(pairs);
+  const BringBack all = byLine(pairs);
+  return all.withheld ? withoutBurnt(std::move(pairs)).value_or(all) : all;
 }
 
 }  // namespace edge

@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "color/primaries.h"
-#include "recover/take.h"
+#include "recover/channel_ends.h"
 
 namespace edge {
 
@@ -25,26 +25,6 @@ struct BringBack {
 };
 
 inline constexpr double kWrongCurveScatter = 0.03;  // stops, of log2 ratios after q
-
-using Plateau =
-    std::array<std::optional<double>, 3>;  // code value at which each channel ends; nullopt: not reached
-
-// Where each channel ends, by the first proof found. takes[0] is the base.
-//   the top code that neutral areas share although their light differs, within a take or between takes
-//   the format's own end, code 1
-//   a pile-up at the top of the whole picture, at the same code in takes of different exposure
-//   a face or white object wholly on one code whose noise is gone
-// nullopt: no proof; what is clipped is then not known.
-[[nodiscard]] Plateau findPlateau(const std::vector<const TakeStats*>& takes,
-                                  const std::vector<size_t>& neutrals);
-
-// Codes under the end of a channel that count as partly clipped, and as at the end.
-inline constexpr TenBitCodes kPartlyClipped{6}, kAtEnd{3};
-// Share 0..1 of an area's pixels that lie within `margin` of a channel's end; 0 where the end is not known.
-[[nodiscard]] double shareAtEnd(const AreaStats& area, int channel, const Plateau& plateau,
-                                TenBitCodes margin);
-// More than a thousandth of its pixels are partly clipped in a channel: its level says nothing of its light.
-[[nodiscard]] bool isPartlyClipped(const AreaStats& area, const Plateau& plateau);
 
 // Patches taken for neutral: role grey, white or black, or with calibrated stops; all patches where none is.
 [[nodiscard]] std::vector<size_t> neutralPatches(const Chart& chart);

@@ -66,6 +66,7 @@ constexpr CriterionSpec kSpecs[kCriteria] = {
      {0.5, 5},
      JudgedSide::Over,
      kPlain,
+     EdgeLaw::Histogram,
      "Share of a face or white object that a channel can't tell from its end, in the take as shot.",
      [](const TakeMetrics& m) { return worstClip(m); },
      clippedDetail},
@@ -77,6 +78,7 @@ constexpr CriterionSpec kSpecs[kCriteria] = {
      {2, 6},
      JudgedSide::Both,
      kPlain,
+     EdgeLaw::Power,
      "Distance in a*, b* of a neutral grey from the same grey in the base, the larger of face level and "
      "dark.",
      [](const TakeMetrics& m) { return std::optional(std::max(faceShift(m), darkShift(m))); },
@@ -88,7 +90,8 @@ constexpr CriterionSpec kSpecs[kCriteria] = {
      "",
      {2.2, 5},
      JudgedSide::Under,
-     kListed | kLogarithmic | kDelivered | kReducible,
+     kListed | kDelivered | kReducible | kNeeded,
+     EdgeLaw::Noise,
      "Temporal standard deviation of L* on the grey nearest to face level, after the display transform.",
      nullptr,
      noDetail},
@@ -99,7 +102,8 @@ constexpr CriterionSpec kSpecs[kCriteria] = {
      "",
      {8.5, 20},
      JudgedSide::Under,
-     kListed | kLogarithmic | kDelivered | kReducible | kStressed,
+     kListed | kDelivered | kReducible | kStressed | kNeeded,
+     EdgeLaw::Noise,
      "The same of a* and b*, added in square.",
      nullptr,
      noDetail},
@@ -110,7 +114,8 @@ constexpr CriterionSpec kSpecs[kCriteria] = {
      "",
      {0.75, 2},
      JudgedSide::Under,
-     kListed | kLogarithmic | kDelivered,
+     kListed | kDelivered,
+     EdgeLaw::Noise,
      "Rows of L* in a dark grey that stand off from their neighbours, moving and fixed, added in square; "
      "needs sixteen frames.",
      nullptr,
@@ -123,6 +128,7 @@ constexpr CriterionSpec kSpecs[kCriteria] = {
      {0.8, 0.5},
      JudgedSide::Under,
      kListed | kFalling | kDelivered | kReducible,
+     EdgeLaw::Logistic,
      "Correlation of the fine detail of a single frame with the base's, on the textured area where it is "
      "least.",
      nullptr,
@@ -135,6 +141,7 @@ constexpr CriterionSpec kSpecs[kCriteria] = {
      {2, 6},
      JudgedSide::Both,
      kListed,
+     EdgeLaw::Straight,
      "Standard deviation of the level of the face's grey from frame to frame, its drift taken off.",
      nullptr,
      noDetail},
@@ -146,19 +153,21 @@ constexpr CriterionSpec kSpecs[kCriteria] = {
      {1, 2.5},
      JudgedSide::Under,
      kListed | kStressed,
+     EdgeLaw::Straight,
      "Step of L* that one code of the clip makes after bring-back where noise does not hide it.",
      nullptr,
      noDetail},
     {Criterion::BlockEdges, "block_edges", "block_edges", "block edges", "", kShownOnly, JudgedSide::Under,
-     kListed | kStressed,
+     kListed | kStressed, EdgeLaw::Straight,
      "Steps of L* at the edges of the codec's blocks of 8 x 8 pixels, beyond those of neighbours elsewhere.",
      nullptr, noDetail},
     {Criterion::Contrast, "contrast", "contrast_lost", "contrast used up", "%", kShownOnly, JudgedSide::Both,
-     kListed, "What is missing of the base's difference in L* between the chart's lightest and darkest grey.",
-     nullptr, noDetail},
+     kListed, EdgeLaw::Straight,
+     "What is missing of the base's difference in L* between the chart's lightest and darkest grey.", nullptr,
+     noDetail},
     {Criterion::Saturation, "saturation", "saturation_lost", "saturation lost", "%", kShownOnly,
-     JudgedSide::Both, kListed, "What is missing of the base's chroma, on the face that lost most.", nullptr,
-     saturationDetail}};
+     JudgedSide::Both, kListed, EdgeLaw::Straight,
+     "What is missing of the base's chroma, on the face that lost most.", nullptr, saturationDetail}};
 
 LimitPair limitFrom(const json& j, const char* key, const LimitPair& standard) {
   if (!j.is_object() || !j.contains(key)) return standard;
@@ -181,7 +190,8 @@ constexpr Raster kHd = {1920, 1080}, kUhd = {3840, 2160}, kTwiceUhd = {7680, 432
 }  // namespace
 
 const char* wordOf(Verdict v) {
-  return v == Verdict::Clean ? "clean" : v == Verdict::Cleanable ? "cleanable" : "lost";
+  constexpr const char* kWords[] = {"clean", "cleanable", "lost", "unknown"};
+  return kWords[static_cast<size_t>(v)];
 }
 
 std::optional<Verdict> parseVerdict(const std::string& word) {
@@ -204,6 +214,14 @@ std::optional<double> CriterionSpec::value(const TakeMetrics& take, const std::o
   for (const auto& d : take.delivered)
     if (d.delivery == *at) return d.figures[static_cast<size_t>(id)];
   return std::nullopt;
+}
+
+double CriterionSpec::sigma(const TakeMetrics& take, const std::optional<Delivery>& at) const {
+  const auto i = static_cast<size_t>(id);
+  if (derived || !is(kDelivered) || !at) return take.sigmas[i].value_or(0);
+  for (const auto& d : take.delivered)
+    if (d.delivery == *at) return d.sigmas[i].value_or(0);
+  return 0;
 }
 
 const CriterionSpec& specOf(Criterion criterion) {
@@ -333,6 +351,13 @@ std::string reasonWords(const Reason& r) {
   const std::string unit = *spec.unit ? std::string(" ") + spec.unit : "";
   std::string text = spec.words;
   if (!r.place.empty()) text += " in " + r.place;
+  if (r.grade == Verdict::Unknown) {
+    text += " is not known";
+    return r.value > 0
+               ? text + fmt::format(": {}{} of it lie on one value, and no end of a channel is proved",
+                                    formatNumber(r.value, 1), unit)
+               : text;
+  }
   const int digits = spec.is(kFalling) || std::abs(r.limit) < 1 ? 2 : 1;  // small figures need two
   text += fmt::format(": {}{}", formatNumber(r.value, digits), unit);
   if (!r.channel.empty()) text += fmt::format(" ({})", r.channel);

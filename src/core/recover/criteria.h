@@ -15,7 +15,8 @@ namespace edge {
 
 struct TakeMetrics;
 
-enum class Verdict { Clean, Cleanable, Lost };
+// Unknown: what would decide can't be told from this take; neither clean nor lost. Never a person's.
+enum class Verdict { Clean, Cleanable, Lost, Unknown };
 [[nodiscard]] const char* wordOf(Verdict v);
 [[nodiscard]] std::optional<Verdict> parseVerdict(const std::string& word);
 
@@ -42,7 +43,7 @@ inline constexpr size_t kCriteria = static_cast<size_t>(Criterion::Saturation) +
 // Why a take is not clean, as data. Words are made in one place, reasonWords.
 struct Reason {
   Criterion criterion;
-  Verdict grade;  // cleanable or lost
+  Verdict grade;  // cleanable, lost or unknown
   double value, limit;
   std::string channel;    // "red, green"; empty where it holds for all
   std::string place;      // the region of the picture that decides; empty: the face's grey
@@ -54,12 +55,21 @@ enum class JudgedSide { Both, Over, Under };  // of the base
 
 enum Trait : unsigned {
   kPlain = 0,
-  kListed = 1,       // printed under its metric; else the figure has a place of its own in results
-  kLogarithmic = 2,  // interpolated between takes in log2
-  kFalling = 4,      // the less the worse
-  kDelivered = 8,    // measured at the delivery's raster and sampling
-  kReducible = 16,   // a noise reducer changes it
-  kStressed = 32,    // a stress grade breaks it
+  kListed = 1,     // printed under its metric; else the figure has a place of its own in results
+  kFalling = 2,    // the less the worse
+  kDelivered = 4,  // measured at the delivery's raster and sampling
+  kReducible = 8,  // a noise reducer changes it
+  kStressed = 16,  // a stress grade breaks it
+  kNeeded = 32,    // without its figure a take on the side it judges is not known to be clean
+};
+
+// How a figure grows as the light goes away from the base's (docs/method.md, "Edges").
+enum class EdgeLaw {
+  Histogram,  // of the object's own levels, slid against the end
+  Noise,      // its square is a/4^s + b/2^s + c of the light 2^s: read noise, photons, fixed part
+  Power,      // a power of 2^|s| - 1: nothing at the base
+  Logistic,   // its square is 1/(1 + e^y), y straight in stops: a correlation under noise
+  Straight    // in the logarithm
 };
 
 struct CriterionSpec {
@@ -71,6 +81,7 @@ struct CriterionSpec {
   LimitPair limit;     // of the default profile
   JudgedSide side;     // takes it judges; of one side only: the base can fail by it, too
   unsigned traits;
+  EdgeLaw law;          // by which it grows from take to take
   const char* formula;  // how it is measured, a sentence
   // Null: measured as such, TakeMetrics::figures.
   std::optional<double> (*derived)(const TakeMetrics&);
@@ -81,6 +92,8 @@ struct CriterionSpec {
   // `at`: of a delivery that was measured beside the headline one; nullopt where it was not.
   [[nodiscard]] std::optional<double> value(const TakeMetrics& take,
                                             const std::optional<Delivery>& at = std::nullopt) const;
+  // Standard error of that figure from sampling; 0 where it is not known.
+  [[nodiscard]] double sigma(const TakeMetrics& take, const std::optional<Delivery>& at = std::nullopt) const;
   [[nodiscard]] bool beyond(double value, double limit) const {
     return is(kFalling) ? value < limit : value > limit;
   }
@@ -103,7 +116,8 @@ struct CriteriaProfile {
 // How the name of a profile begins whose limits a person moved.
 inline constexpr const char* kOwnProfile = "own limits";
 // With one limit moved: never past the other, within what the criterion can be, and named as a person's own.
-[[nodiscard]] CriteriaProfile withLimit(CriteriaProfile profile, Criterion criterion, bool clean, double value);
+[[nodiscard]] CriteriaProfile withLimit(CriteriaProfile profile, Criterion criterion, bool clean,
+                                        double value);
 // Named as a person's own.
 [[nodiscard]] CriteriaProfile owned(CriteriaProfile profile);
 // The profiles that come with the program: the default, then cinema, broadcast and web, each for the whole

@@ -116,4 +116,38 @@ LightnessFrames LabFrames::lightness() const {
   return out;
 }
 
+std::optional<double> LabFrames::relativeError(std::initializer_list<size_t> planes) const {
+  constexpr int kMostBands = 12, kLeastSide = 2;
+  constexpr double kClearlyMore = 1.5;  // columns that hang together show in bands of columns alone
+  const auto n = static_cast<double>(frames.size());
+  if (frames.size() < 2 || width < 2 * kLeastSide || height < 2 * kLeastSide) return std::nullopt;
+  std::vector<double> variance(static_cast<size_t>(width) * static_cast<size_t>(height));
+  for (const size_t plane : planes)
+    for (size_t i = 0; i < variance.size(); ++i) {
+      const double first = frames[0][plane][i];
+      double sum = 0, squares = 0;
+      for (const auto& f : frames) {
+        sum += f[plane][i] - first;
+        squares += (f[plane][i] - first) * (f[plane][i] - first);
+      }
+      variance[i] += (squares - sum * sum / n) / (n - 1);
+    }
+  const auto scatter = [&](bool rows) {
+    const int side = rows ? height : width, bands = std::min(kMostBands, side / kLeastSide);
+    std::vector<double> sum(static_cast<size_t>(bands)), count(sum.size());
+    for (int y = 0; y < height; ++y)
+      for (int x = 0; x < width; ++x) {
+        const auto b = static_cast<size_t>((rows ? y : x) * bands / side);
+        sum[b] += variance[static_cast<size_t>(y) * static_cast<size_t>(width) + static_cast<size_t>(x)];
+        count[b] += 1;
+      }
+    double mean = 0, squares = 0;
+    for (size_t b = 0; b < sum.size(); ++b) mean += sum[b] / count[b] / bands;
+    for (size_t b = 0; b < sum.size(); ++b) squares += std::pow(sum[b] / count[b] - mean, 2);
+    return mean > 0 ? std::sqrt(squares / (bands - 1) / bands) / mean : 0.0;
+  };
+  const double byRows = scatter(true), byColumns = scatter(false);
+  return (byColumns > kClearlyMore * byRows ? byColumns : byRows) / 2;
+}
+
 }  // namespace edge

@@ -2,6 +2,8 @@
 // (docs/method.md, "Latitude").
 #pragma once
 #include <functional>
+#include <initializer_list>
+#include <optional>
 
 #include "color/display_table.h"
 #include "image/accumulator.h"
@@ -24,6 +26,10 @@ struct CodeFrames : PlaneFrames {};
 struct LabFrames : PlaneFrames {
   [[nodiscard]] std::vector<NoiseSums> sums() const;  // of L*, a*, b*; empty: no frames
   [[nodiscard]] LightnessFrames lightness() const;
+  // Relative standard error of the root of the summed temporal variances of these planes (0: L*, 1: a*, 2:
+  // b*): by how bands of the area scatter, so that neighbours that hang together and the noise's own shape
+  // count as they are. Nothing of one frame.
+  [[nodiscard]] std::optional<double> relativeError(std::initializer_list<size_t> planes) const;
 };
 
 struct DeliveredLook {

@@ -24,6 +24,7 @@ inline constexpr std::array<double, 10> kClipShares = {0.1, 0.2, 0.5, 1, 2, 5, 1
 struct DeliveredFigures {
   Delivery delivery;
   std::array<std::optional<double>, kCriteria> figures{};
+  std::array<std::optional<double>, kCriteria> sigmas{};  // standard errors from sampling
 };
 
 // What a rung of the reducer's ladder leaves of the criteria it changes (recover/reducer.h), and its price.
@@ -64,7 +65,9 @@ struct TakeMetrics {
   // Stops until so many per cent of a face (or white object) are at a channel's end, by kClipShares: what the
   // levels of this take's own pixels say. Nothing where no end is known.
   std::array<std::optional<double>, kClipShares.size()> clipRoom{};
-  // A face or white object piles up at its top although no end of a channel could be proved.
+  double clipRoomSigma = 0;  // stops
+  // A face or white object piles up on one value although no end of a channel could be proved: as clipped as
+  // that, or not at all.
   std::optional<double> suspectedClip;  // per cent
   double shiftA = 0, shiftB = 0;        // at the grey nearest face luminance
   std::optional<double> darkShiftA, darkShiftB;
@@ -78,6 +81,8 @@ struct TakeMetrics {
   // By criterion, of those measured as such, at the headline delivery; nullopt: withheld (more than half
   // clipped), or not to be had from this clip.
   std::array<std::optional<double>, kCriteria> figures{};
+  // Of these, and of the colour shift: standard errors from sampling.
+  std::array<std::optional<double>, kCriteria> sigmas{};
   std::vector<DeliveredFigures> delivered;  // at further deliveries
   std::vector<RungFigures> rungs;           // of takes under the base, exposure alone: gentlest first
   // By step of the stress grade, of the criteria it breaks, at the headline delivery.
@@ -133,6 +138,7 @@ struct TakeVerdict {
 
 struct EdgeLimit {
   std::optional<double> lastGood, firstBad;  // measured stops
+  std::optional<double> firstUnknown;        // in place of firstBad: from there on the edge may lie anywhere
   Cause cause;
   std::optional<Limit> estimate;  // atLeast where no bad take was found; nothing where the base itself fails
 };

@@ -84,6 +84,7 @@ json reasonsJson(const std::vector<Reason>& reasons) {
 json edgeJson(const EdgeLimit& e) {
   return {{"last_good", number(e.lastGood)},
           {"first_bad", number(e.firstBad)},
+          {"first_unknown", number(e.firstUnknown)},
           {"cause", e.cause.none() ? json() : json(wordsOf(e.cause))},
           {"estimate", toJson(e.estimate)}};
 }

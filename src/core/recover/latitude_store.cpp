@@ -46,14 +46,17 @@ SolvedBranch solvedFrom(const json& j) {
 json figuresJson(const std::array<std::optional<double>, kCriteria>& figures) {
   json j = json::object();
   for (const auto& s : criteria())
-    if (!s.derived) j[s.key] = number(figures[static_cast<size_t>(s.id)]);
+    if (const auto& v = figures[static_cast<size_t>(s.id)]) j[s.key] = number(v);
   return j;
 }
 
+// A criterion that is younger than the result has no figure in it.
 std::array<std::optional<double>, kCriteria> figuresFrom(const json& j) {
   std::array<std::optional<double>, kCriteria> figures{};
+  if (!j.is_object()) throw json::other_error::create(501, "figures are no object", &j);
   for (const auto& s : criteria())
-    if (!s.derived) figures[static_cast<size_t>(s.id)] = optionalNumber(j.at(s.key));
+    if (const auto at = j.find(s.key); at != j.end())
+      figures[static_cast<size_t>(s.id)] = optionalNumber(*at);
   return figures;
 }
 
@@ -90,7 +93,7 @@ RungFigures rungFrom(const json& j) {
   if (rung.rung >= reducerLadder().size()) throw json::other_error::create(501, "no such rung", &j);
   rung.figures = figuresFrom(j.at("figures"));
   for (const auto& d : j.at("delivered"))
-    rung.delivered.push_back({deliveryFrom(d.at(0)), figuresFrom(d.at(1))});
+    rung.delivered.push_back({deliveryFrom(d.at(0)), figuresFrom(d.at(1)), {}});
   rung.detailKept = optionalNumber(j.at("kept"));
   rung.smear = optionalNumber(j.at("smear"));
   return rung;
@@ -102,7 +105,8 @@ json storedTake(const TakeMetrics& m) {
   json deltas = json::array(), codes = json::array(), delivered = json::array();
   for (const auto& [name, delta] : m.deltaByPatch) deltas.push_back({name, delta});
   for (const auto& [name, code] : m.codes) codes.push_back({name, threeNumbers(code)});
-  for (const auto& d : m.delivered) delivered.push_back({toJson(d.delivery), figuresJson(d.figures)});
+  for (const auto& d : m.delivered)
+    delivered.push_back({toJson(d.delivery), figuresJson(d.figures), figuresJson(d.sigmas)});
   json j = {{"name", m.name},
             {"planned", m.planned},
             {"measured", number(m.measured)},
@@ -116,6 +120,7 @@ json storedTake(const TakeMetrics& m) {
             {"clipped_skin", threeNumbers(m.clippedSkin)},
             {"suspected_clip", number(m.suspectedClip)},
             {"clip_room", room},
+            {"clip_room_sigma", m.clipRoomSigma},
             {"clipped_where", m.clippedWhere},
             {"rebuilt_skin", number(m.rebuiltSkin)},
             {"shift", {m.shiftA, m.shiftB}},
@@ -126,6 +131,7 @@ json storedTake(const TakeMetrics& m) {
             {"codes", codes},
             {"colours", coloursJson(m)},
             {"figures", figuresJson(m.figures)},
+            {"sigmas", figuresJson(m.sigmas)},
             {"delivered", delivered},
             {"rungs", rungsJson(m)},
             {"stressed", stressedJson(m)},
@@ -171,8 +177,10 @@ TakeMetrics takeFromJson(const json& j) {
   for (const auto& c : j.at("colours"))
     m.colours.push_back({c.at(0), c.at(1), c.at(2), c.at(3), vectorFrom(c.at(4)), vectorFrom(c.at(5))});
   m.figures = figuresFrom(j.at("figures"));
+  m.sigmas = figuresFrom(j.at("sigmas"));
+  m.clipRoomSigma = j.at("clip_room_sigma");
   for (const auto& d : j.at("delivered"))
-    m.delivered.push_back({deliveryFrom(d.at(0)), figuresFrom(d.at(1))});
+    m.delivered.push_back({deliveryFrom(d.at(0)), figuresFrom(d.at(1)), figuresFrom(d.at(2))});
   for (const auto& rung : j.at("rungs")) m.rungs.push_back(rungFrom(rung));
   for (const auto& step : j.at("stressed")) m.stressed.push_back(figuresFrom(step));
   m.lumaNoisePerPixel = optionalNumber(j.at("noise_per_pixel").at(0));

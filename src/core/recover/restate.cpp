@@ -9,6 +9,7 @@ namespace {
 void fall(EdgeLimit& e, double stops) {
   if (e.lastGood) *e.lastGood -= stops;
   if (e.firstBad) *e.firstBad -= stops;
+  if (e.firstUnknown) *e.firstUnknown -= stops;
   if (e.estimate) e.estimate->stops -= stops;
 }
 

@@ -19,7 +19,8 @@ struct AreaStream {
   std::string name, role;
   std::vector<Span> spans;
   size_t pixels = 0;
-  std::vector<float> codeSum;  // interleaved R, G, B by pixel
+  // Interleaved R, G, B by pixel: code of the first frame, and what the frames move from it.
+  std::vector<float> firstCode, moveSum, moveSquares;
   std::vector<double> lumaSum, lumaSquares;
   Vec3 linearSum{};
   std::vector<double> frameLuma;
@@ -49,8 +50,11 @@ AreaStream openArea(const Patch& patch, const Chart& chart, const Decoder& decod
   if (a.pixels < 16)
     throw Error("too small to measure", "", (inChart ? "patch " : "region ") + a.name,
                 "draw it larger or move the camera closer");
-  a.codeSum.resize(3 * a.pixels);
-  a.lumaSum.resize(a.pixels), a.lumaSquares.resize(a.pixels);
+  a.firstCode.resize(3 * a.pixels);
+  a.moveSum.resize(3 * a.pixels);
+  a.moveSquares.resize(3 * a.pixels);
+  a.lumaSum.resize(a.pixels);
+  a.lumaSquares.resize(a.pixels);
   return a;
 }
 
@@ -92,7 +96,14 @@ void accumulate(AreaStream& a, const Decoder& decoder, const Frame& frame) {
       if (!std::isfinite(y))
         throw Error("a pixel is not a finite number", "", a.name,
                     "write the frames again without NaN or infinity");
-      for (int c = 0; c < 3; ++c) a.linearSum[c] += p[c], a.codeSum[3 * at + c] += code[3 * i + c];
+      for (size_t c = 0; c < 3; ++c) {
+        const size_t k = 3 * at + c;
+        a.linearSum[c] += p[c];
+        if (a.frameLuma.empty()) a.firstCode[k] = code[3 * i + c];
+        const float moved = code[3 * i + c] - a.firstCode[k];
+        a.moveSum[k] += moved;
+        a.moveSquares[k] += moved * moved;
+      }
       frameSum += y;
       a.lumaSum[at] += y;
       a.lumaSquares[at] += y * y;
@@ -146,11 +157,22 @@ AreaStats finishArea(const AreaStream& a, const Vec3& weights, bool inChart) {
   const auto frames = static_cast<double>(a.frameLuma.size());
   for (int c = 0; c < 3; ++c) s.mean[c] = a.linearSum[c] / (frames * s.pixels);
   s.luma = weights[0] * s.mean[0] + weights[1] * s.mean[1] + weights[2] * s.mean[2];
-  for (size_t i = 0; i < a.pixels; ++i) {
-    const float* code = a.codeSum.data() + 3 * i;
-    for (int c = 0; c < 3; ++c) s.codes[c].add(code[c] / frames);
-    s.lowestCode.add(std::min({code[0], code[1], code[2]}) / frames);
+  const auto n = static_cast<float>(frames);
+  std::array<std::vector<float>, 3> codes, variances;
+  for (size_t c = 0; c < 3; ++c) {
+    codes[c].resize(a.pixels);
+    for (size_t i = 0; i < a.pixels; ++i) {
+      codes[c][i] = a.firstCode[3 * i + c] + a.moveSum[3 * i + c] / n;
+      s.codes[c].add(codes[c][i]);
+    }
+    if (frames > 1) variances[c].resize(a.pixels);
+    for (size_t i = 0; i < variances[c].size(); ++i) {
+      const float sum = a.moveSum[3 * i + c];
+      variances[c][i] = std::max(0.0F, a.moveSquares[3 * i + c] - sum * sum / n) / (n - 1);
+    }
+    s.top[c] = topOf(codes[c], variances[c], frames);
   }
+  for (size_t i = 0; i < a.pixels; ++i) s.lowestCode.add(std::min({codes[0][i], codes[1][i], codes[2][i]}));
   s.lumaVariance = inChart && !a.sample.frames.empty() ? sampleVariance(a.sample, weights) : temporalOf(a);
   return s;
 }

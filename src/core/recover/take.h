@@ -11,6 +11,7 @@
 #include "chart/chart.h"
 #include "image/decode.h"
 #include "media/clip.h"
+#include "recover/area_top.h"
 #include "recover/delivery.h"
 
 namespace edge {
@@ -63,6 +64,7 @@ struct AreaStats {
   double pixels = 0;
   std::vector<double> frameLuma;
   std::array<CodeDistribution, 3> codes;
+  std::array<AreaTop, 3> top{};
   CodeDistribution lowestCode;  // of mosaics: by pixel the channel that is farthest from its end
 };
 

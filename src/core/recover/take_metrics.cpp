@@ -10,16 +10,35 @@
 namespace edge {
 namespace {
 
-constexpr double kSuspected = 0.1;    // share of an area on its top code
-constexpr double kTimesBase = 3;      // and of that share in the base
 constexpr double kDarkBelowFace = 3;  // stops below the face grey where the dark patch is looked for
 constexpr double kColoured = 5;       // C* of a face whose saturation is followed
 constexpr double kColourSnr = 1;      // below it a patch does not steer the grade
 constexpr double kFlickerFrames = 4;
-constexpr double kUnderBase = 0.5;  // stops: takes that are darker may want a reducer
+constexpr double kCodeError = 0.41;  // codes: 1/sqrt 12 of a level and of an end
+constexpr double kUnderBase = 0.5;   // stops: takes that are darker may want a reducer
 
 double worst(const std::array<std::optional<double>, 3>& v) {
   return std::max({v[0].value_or(0), v[1].value_or(0), v[2].value_or(0)});
+}
+
+// Standard error of a patch's mean in one channel: temporal noise of its sample, neighbours of subsampled
+// chroma counted as one.
+double meanErrorOf(const TakeStats& t, size_t patch, size_t channel) {
+  const PatchSample& s = t.samples[patch];
+  const auto n = static_cast<double>(s.frames.size());
+  if (s.frames.size() < 2) return 0;
+  double sum = 0;
+  const auto pixels = static_cast<size_t>(s.width) * static_cast<size_t>(s.height);
+  for (size_t i = 0; i < pixels; ++i) {
+    double mean = 0, squares = 0;
+    for (const auto& f : s.frames) {
+      mean += f[3 * i + channel] / n;
+      squares += static_cast<double>(f[3 * i + channel]) * f[3 * i + channel];
+    }
+    sum += std::max(0.0, squares - n * mean * mean) / (n - 1);
+  }
+  const double variance = sum / std::max<double>(1, static_cast<double>(pixels)) * (t.subsampled ? 2 : 1);
+  return std::sqrt(variance / (t.patches[patch].pixels * std::max<double>(1, static_cast<double>(t.frames))));
 }
 
 double chromaOf(const Lab& lab) {
@@ -75,6 +94,9 @@ TakeMetrics BracketFigures::metricsOf(const TakeSpec& spec, const MeasuredTake& 
   m.solved = *solveBranch(Branch::Exposure, {*log_, display_, primaries_, b, {}});
   m.driftStops = driftOf(t);
   m[Criterion::Flicker] = flickerOf(t);
+  if (m[Criterion::Flicker] && t.frames > kFlickerFrames)
+    m.sigmas[static_cast<size_t>(Criterion::Flicker)] =
+        *m[Criterion::Flicker] / std::sqrt(2 * (static_cast<double>(t.frames) - 2));
   findClipped(t, m);
   findAfter(t, m);
   findDetail(t, m);
@@ -139,8 +161,11 @@ std::array<std::optional<double>, kCriteria> BracketFigures::stressed(const Take
 void BracketFigures::keepDetail(const TakeMetrics& headline, TakeMetrics& m) {
   constexpr auto kDetail = static_cast<size_t>(Criterion::Detail);
   m.figures[kDetail] = headline.figures[kDetail];
-  for (size_t i = 0; i < m.delivered.size(); ++i)
+  m.sigmas[kDetail] = headline.sigmas[kDetail];
+  for (size_t i = 0; i < m.delivered.size(); ++i) {
     m.delivered[i].figures[kDetail] = headline.delivered[i].figures[kDetail];
+    m.delivered[i].sigmas[kDetail] = headline.delivered[i].sigmas[kDetail];
+  }
 }
 
 // Colours that are intact in take and base.
@@ -196,10 +221,12 @@ std::optional<double> BracketFigures::toSkin() const {
 void BracketFigures::findAfter(const TakeStats& t, TakeMetrics& m) const {
   for (const Criterion c :
        {Criterion::LumaNoise, Criterion::ChromaNoise, Criterion::Stripes, Criterion::Detail,
-        Criterion::Banding, Criterion::BlockEdges, Criterion::Contrast, Criterion::Saturation})
+        Criterion::Banding, Criterion::BlockEdges, Criterion::Contrast, Criterion::Saturation}) {
     m[c].reset();
+    m.sigmas[static_cast<size_t>(c)].reset();
+  }
   m.delivered.clear();
-  for (const auto& d : s_.alsoAt) m.delivered.push_back({d, {}});
+  for (const auto& d : s_.alsoAt) m.delivered.push_back({d, {}, {}});
   findColour(t, m);
   findSkin(t, m);
   findContrast(t, m);
@@ -267,35 +294,12 @@ std::optional<double> BracketFigures::flickerOf(const TakeStats& t) const {
   return 100 * std::sqrt(std::max(0.0, squares - noise)) / a.luma;
 }
 
-BracketFigures::Clipped BracketFigures::clippedOf(const AreaStats& a) const {
-  Clipped v;
-  for (size_t c = 0; c < 3; ++c)
-    if (plateau_[c]) v[c] = 100 * shareAtEnd(a, static_cast<int>(c), plateau_, kAtEnd);
-  return v;
-}
-
 // Of what clipped, the share of which a channel is left to rebuild the others from.
 std::optional<double> BracketFigures::rebuildable(const AreaStats& a, const Clipped& clipped) const {
   if (!plateau_[0] || !plateau_[1] || !plateau_[2]) return std::nullopt;
   const double end = std::min({*plateau_[0], *plateau_[1], *plateau_[2]});
   const double all = 100 * a.lowestCode.shareFrom(end - CodeDistribution::codesAt(end, kAtEnd));
   return std::max(0.0, worst(clipped) - all);
-}
-
-// Far more of an area on its own top code than in the base, with more light: clipped, if only one knew that
-// the channel ends there.
-std::optional<double> BracketFigures::suspected(const AreaStats& a, const AreaStats& base) const {
-  const auto onTop = [](const CodeDistribution& d) {
-    const double top = d.quantile(0.999);
-    return d.shareFrom(top - CodeDistribution::codesAt(top, kAtEnd));
-  };
-  double share = 0;
-  for (size_t c = 0; c < 3; ++c) {
-    const double now = onTop(a.codes[c]);
-    if (!plateau_[c] && a.luma > base.luma && now > kTimesBase * onTop(base.codes[c]))
-      share = std::max(share, now);
-  }
-  return share > kSuspected ? std::optional(100 * share) : std::nullopt;
 }
 
 // From the levels of the area's own pixels: by how much more light so many of them would reach the end. Least
@@ -306,12 +310,40 @@ void BracketFigures::addClipRoom(const AreaStats& a, TakeMetrics& m) const {
     if (!plateau_[c]) continue;
     const double end = light(*plateau_[c] - CodeDistribution::codesAt(*plateau_[c], kAtEnd));
     for (size_t i = 0; i < kClipShares.size(); ++i) {
-      const double level = light(a.codes[c].quantile(1 - kClipShares[i] / 100));
+      const double spread = spreadByNoise(a, c, i);
+      const double code = a.codes[c].quantile(1 - kClipShares[i] / 100) - spread, level = light(code);
       if (!(level > 0) || !(end > 0)) continue;
       const double room = std::log2(end / level);
-      m.clipRoom[i] = std::min(m.clipRoom[i].value_or(room), room);
+      if (m.clipRoom[i].value_or(room + 1) <= room) continue;
+      m.clipRoom[i] = room;
+      // A level and an end are each known to a code; what noise spreads is taken off to about a third.
+      const double step = CodeDistribution::codesAt(code, TenBitCodes{0.5});
+      const double above = light(code + step), below = light(code - step);
+      const double perCode = below > 0 ? std::log2(above / below) / 2 / step : 0;
+      m.clipRoomSigma = perCode * std::hypot(kCodeError * 2 * step, spread / 3);
     }
   }
+}
+
+// Noise of the pixels' means lifts the level that a small share of them lies above, the more the fewer they
+// are. With density r at the top and a sharp end, a share q lies q/r below the end; seen through Gaussian
+// noise s it lies z s below, z P(z) + p(z) = q/(r s), P and p the normal distribution and its density. In
+// code.
+double BracketFigures::spreadByNoise(const AreaStats& a, size_t channel, size_t share) const {
+  const double noise = CodeDistribution::codesAt(*plateau_[channel], TenBitCodes{a.top[channel].noise});
+  const size_t next = share + 2 < kClipShares.size() ? share + 2 : kClipShares.size() - 1;
+  const double q = kClipShares[share] / 100, more = kClipShares[next] / 100;
+  const double width = a.codes[channel].quantile(1 - q) - a.codes[channel].quantile(1 - more);
+  if (next == share || !(width > 0) || !(noise > 0)) return 0;
+  const double wanted = q * width / (more - q) / noise;
+  double low = -8, high = wanted;
+  for (int i = 0; i < 40; ++i) {
+    const double z = (low + high) / 2;
+    const double below =
+        z * 0.5 * std::erfc(-z / std::sqrt(2.0)) + std::exp(-z * z / 2) / std::sqrt(2 * M_PI);
+    (below < wanted ? low : high) = z;
+  }
+  return (wanted - (low + high) / 2) * noise;
 }
 
 // The face decides; without one, what is white.
@@ -323,14 +355,15 @@ void BracketFigures::findClipped(const TakeStats& t, TakeMetrics& m) const {
       const AreaStats& a = list[i];
       if (a.role != role) continue;
       any = true;
-      const Clipped v = clippedOf(a);
+      const ClippedShares shares = clippedOf(a, base[i], plateau_);
+      const Clipped& v = shares.known;
       addClipRoom(a, m);
       if (m.clippedWhere.empty() || worst(v) > worst(m.clippedSkin)) {
         m.clippedSkin = v;
         m.clippedWhere = a.name;
         m.rebuiltSkin = t.mosaic ? rebuildable(a, v) : std::nullopt;
       }
-      if (const auto s = suspected(a, base[i])) m.suspectedClip = std::max(m.suspectedClip.value_or(0), *s);
+      if (shares.suspected > 0) m.suspectedClip = std::max(m.suspectedClip.value_or(0), shares.suspected);
     }
     return any;
   };
@@ -364,6 +397,30 @@ void BracketFigures::findColour(const TakeStats& t, TakeMetrics& m) const {
         m.deltaByPatch.emplace_back(r.name,
                                     deltaE2000(labOf(broughtBack(m, r.mean)), labOf(looked(base.mean))));
   m.deltaMean = sum / static_cast<double>(t.patches.size());
+  const double face = shiftErrorOf(t, m, face_), dark = dark_ ? shiftErrorOf(t, m, *dark_) : 0;
+  const bool darkDecides =
+      m.darkShiftA && std::hypot(*m.darkShiftA, *m.darkShiftB) > std::hypot(m.shiftA, m.shiftB);
+  m.sigmas[static_cast<size_t>(Criterion::ColourShift)] = darkDecides ? dark : face;
+}
+
+// Of the distance in a*, b*: the mean of each channel moved by its standard error, in take and base.
+double BracketFigures::shiftErrorOf(const TakeStats& t, const TakeMetrics& m, size_t patch) const {
+  const auto shift = [&](const Vec3& take, const Vec3& base) {
+    const Lab now = labOf(broughtBack(m, take)), then = labOf(looked(base));
+    return std::hypot(now.a - then.a, now.b - then.b);
+  };
+  const Vec3 &take = t.patches[patch].mean, &base = base_.patches[patch].mean;
+  const double plain = shift(take, base);
+  double squares = 0;
+  for (size_t c = 0; c < 3; ++c) {
+    Vec3 moved = take;
+    moved[c] += meanErrorOf(t, patch, c);
+    squares += std::pow(shift(moved, base) - plain, 2);
+    moved = base;
+    moved[c] += meanErrorOf(base_, patch, c);
+    squares += std::pow(shift(take, moved) - plain, 2);
+  }
+  return std::sqrt(squares);
 }
 
 // Which way faces turn, and what is left of their colour.

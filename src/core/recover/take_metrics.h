@@ -54,9 +54,8 @@ class BracketFigures {
   [[nodiscard]] double driftOf(const TakeStats& t) const;
   [[nodiscard]] std::optional<double> flickerOf(const TakeStats& t) const;
   using Clipped = std::array<std::optional<double>, 3>;
-  [[nodiscard]] Clipped clippedOf(const AreaStats& a) const;
-  [[nodiscard]] std::optional<double> suspected(const AreaStats& a, const AreaStats& base) const;
   [[nodiscard]] std::optional<double> rebuildable(const AreaStats& a, const Clipped& clipped) const;
+  [[nodiscard]] double spreadByNoise(const AreaStats& a, size_t channel, size_t share) const;
   void addClipRoom(const AreaStats& a, TakeMetrics& m) const;
   void findClipped(const TakeStats& t, TakeMetrics& m) const;
   [[nodiscard]] std::vector<ColourPair> pairsOf(const TakeStats& t) const;
@@ -64,6 +63,7 @@ class BracketFigures {
   static void keepDetail(const TakeMetrics& headline, TakeMetrics& m);
   void findAfter(const TakeStats& t, TakeMetrics& m) const;
   void findColour(const TakeStats& t, TakeMetrics& m) const;
+  [[nodiscard]] double shiftErrorOf(const TakeStats& t, const TakeMetrics& m, size_t patch) const;
   void findSkin(const TakeStats& t, TakeMetrics& m) const;
   void findContrast(const TakeStats& t, TakeMetrics& m) const;
   void findCodes(const TakeStats& t, TakeMetrics& m) const;

@@ -53,39 +53,56 @@ bool isFarFromLimits(const std::array<std::optional<double>, kCriteria>& figures
 // Temporal noise of L*, a*, b* at the face grey, rows of L* in the dark patch, at every delivery, or the
 // headline's only.
 void BracketFigures::findNoise(const TakeStats& t, TakeMetrics& m, bool headlineOnly) const {
-  if (t.still() || worst(clippedOf(t.patches[face_])) > kMeaningless) return;
+  if (t.still() || worst(clippedOf(t.patches[face_], base_.patches[face_], plateau_).known) > kMeaningless)
+    return;
   const auto light = [&](const Vec3& v) { return broughtBack(m, v); };
   const PatchSample face = corrected(t.samples[face_], light);
   if (face.frames.empty()) return;
   const PatchSample dark = dark_ ? corrected(t.samples[*dark_], light) : PatchSample{};
-  const auto at = [&](const Delivery& d, const RasterFactor& factor,
-                      std::array<std::optional<double>, kCriteria>& figures) {
+  const auto at = [&](const Delivery& d, const RasterFactor& factor, Figures& figures, Figures& sigmas) {
     const DeliveredLook look{table_, primaries_, d.chroma, factor};
-    const auto sums = look.labFrames(face).sums();
-    figures[static_cast<size_t>(Criterion::LumaNoise)] = std::sqrt(variance(sums[0]));
-    figures[static_cast<size_t>(Criterion::ChromaNoise)] = std::sqrt(variance(sums[1]) + variance(sums[2]));
-    const auto split = dark.frames.empty() ? std::nullopt : splitNoise(look.labFrames(dark).sums()[0]);
+    const LabFrames lab = look.labFrames(face);
+    const auto sums = lab.sums();
+    const auto keep = [&](Criterion c, double value, std::optional<double> relative) {
+      figures[static_cast<size_t>(c)] = value;
+      if (relative) sigmas[static_cast<size_t>(c)] = value * *relative;
+    };
+    keep(Criterion::LumaNoise, std::sqrt(variance(sums[0])), lab.relativeError({0}));
+    keep(Criterion::ChromaNoise, std::sqrt(variance(sums[1]) + variance(sums[2])), lab.relativeError({1, 2}));
+    const NoiseSums darkSums = dark.frames.empty() ? NoiseSums{} : look.labFrames(dark).sums()[0];
+    const auto split = dark.frames.empty() ? std::nullopt : splitNoise(darkSums);
     if (!split) return std::optional<double>();
     const double moving = std::max(0.0, split->rowTemporal);
-    if (split->rowFixed)
-      figures[static_cast<size_t>(Criterion::Stripes)] = std::sqrt(moving + std::max(0.0, *split->rowFixed));
+    if (split->rowFixed) {
+      const double fixed = std::max(0.0, *split->rowFixed), stripes = std::sqrt(moving + fixed);
+      // Of a variance over H rows and N - 1 changes: 2/(H (N - 1)) of its square; a fixed one is seen once.
+      const double rows = darkSums.rows, changes = rows * (darkSums.frames - 1);
+      const double sampled = moving + std::max(0.0, split->pixelTemporal) / darkSums.columns;
+      const double error = std::sqrt(2 / changes * sampled * sampled + 2 / rows * fixed * fixed);
+      keep(Criterion::Stripes, stripes,
+           stripes > 0 ? std::optional(error / (2 * stripes * stripes)) : std::nullopt);
+    }
     return std::optional(std::sqrt(moving));
   };
   const auto figuresAt = [&m](size_t i) -> auto& {
     return i == 0 ? m.figures : m.delivered[i - 1].figures;
   };
+  const auto sigmasAt = [&m](size_t i) -> auto& {
+    return i == 0 ? m.sigmas : m.delivered[i - 1].sigmas;
+  };
   for (size_t i = 0; i < (headlineOnly ? 1 : t.deliveries.size()); ++i) {
     const auto& [delivery, factor] = t.deliveries[i];
     const size_t same = firstLike(t, i);
-    if (same < i)
+    if (same < i) {
       copyDelivered(figuresAt(same), figuresAt(i));
-    else if (i == 0)
-      m.movingStripes = at(delivery, factor, m.figures);
-    else
-      (void)at(delivery, factor, m.delivered[i - 1].figures);
+      copyDelivered(sigmasAt(same), sigmasAt(i));
+      continue;
+    }
+    const auto moving = at(delivery, factor, figuresAt(i), sigmasAt(i));
+    if (i == 0) m.movingStripes = moving;
   }
   DeliveredFigures own;
-  (void)at({}, {}, own.figures);
+  (void)at({}, {}, own.figures, own.sigmas);
   m.lumaNoisePerPixel = own.figures[static_cast<size_t>(Criterion::LumaNoise)];
   m.chromaNoisePerPixel = own.figures[static_cast<size_t>(Criterion::ChromaNoise)];
   findBanding(t, m);
@@ -201,7 +218,9 @@ void BracketFigures::findDetail(const TakeStats& t, TakeMetrics& m) const {
   if (t.still()) return;
   for (size_t k = 0; k < textured_.size(); ++k) {
     const size_t i = textured_[k];
-    if (i >= t.regionSamples.size() || worst(clippedOf(t.regions[i])) > kMeaningless) continue;
+    if (i >= t.regionSamples.size() ||
+        worst(clippedOf(t.regions[i], base_.regions[i], plateau_).known) > kMeaningless)
+      continue;
     const PatchSample area = corrected(t.regionSamples[i], [&](const Vec3& v) { return broughtBack(m, v); });
     for (size_t d = 0; d < t.deliveries.size(); ++d) {
       if (firstLike(t, d) < d) continue;
@@ -218,7 +237,14 @@ void BracketFigures::findDetail(const TakeStats& t, TakeMetrics& m) const {
       // Noise-free share and contrast do not hang on how strong the texture is: they are said of the place
       // that decides, where none is judged of the one that kept least.
       const bool said = decides || (!least && (!m.detailGain || left->gain < *m.detailGain));
-      if (decides) least = left->single;
+      if (decides) {
+        least = left->single;
+        auto& sigmas = d == 0 ? m.sigmas : m.delivered[d - 1].sigmas;
+        // Of a correlation r over n samples (1 - r^2)/sqrt n; detail hangs together over about two pixels.
+        const double samples = area.width / factor.x * (area.height / factor.y) / 4;
+        sigmas[static_cast<size_t>(Criterion::Detail)] =
+            (1 - left->single * left->single) / std::sqrt(std::max(1.0, samples));
+      }
       if (d > 0 || !said) continue;
       m.detailWhere = t.regions[i].name;
       m.detailNoiseFree = left->noiseFree;
@@ -227,9 +253,12 @@ void BracketFigures::findDetail(const TakeStats& t, TakeMetrics& m) const {
   }
   constexpr auto kDetail = static_cast<size_t>(Criterion::Detail);
   for (size_t d = 1; d < t.deliveries.size(); ++d)
-    if (const size_t same = firstLike(t, d); same < d)
+    if (const size_t same = firstLike(t, d); same < d) {
       m.delivered[d - 1].figures[kDetail] =
           same == 0 ? m.figures[kDetail] : m.delivered[same - 1].figures[kDetail];
+      m.delivered[d - 1].sigmas[kDetail] =
+          same == 0 ? m.sigmas[kDetail] : m.delivered[same - 1].sigmas[kDetail];
+    }
 }
 
 }  // namespace edge

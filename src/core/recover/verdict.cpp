@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "base/numbers.h"
+#include "recover/edge_law.h"
 #include "recover/latitude.h"
 
 namespace edge {
@@ -22,12 +23,33 @@ Verdict gradeOf(const CriterionSpec& spec, double value, const LimitPair& limit)
   return spec.beyond(value, limit.lost) ? Verdict::Lost : Verdict::Cleanable;
 }
 
+enum class State { Good, Bad, Unknown };
+
 struct Step {
   double stops, sigma;
   const TakeMetrics* metrics;
   const TakeVerdict* verdict;
-  bool bad;
+  State state;
 };
+
+// What would decide is not known, though the take may be as bad as it likes: a pile on one value without a
+// proof that a channel ends there, noise of which nothing is known.
+std::optional<Reason> unknownBy(const CriterionSpec& spec, const TakeMetrics& m, const CriteriaProfile& p) {
+  const LimitPair& limit = p[spec.id];
+  if (!judges(spec, m) || !limit.judges()) return std::nullopt;
+  if (spec.law == EdgeLaw::Histogram) {
+    if (!m.suspectedClip || *m.suspectedClip <= limit.clean) return std::nullopt;
+    return Reason{spec.id, Verdict::Unknown, *m.suspectedClip, limit.clean, {}, m.clippedWhere, {}};
+  }
+  if (!spec.is(kNeeded) || spec.value(m, p.delivery)) return std::nullopt;
+  return Reason{spec.id, Verdict::Unknown, 0, limit.clean, {}, {}, {}};
+}
+
+State stateOf(const TakeVerdict& v) {
+  return v.verdict == Verdict::Clean     ? State::Good
+         : v.verdict == Verdict::Unknown ? State::Unknown
+                                         : State::Bad;
+}
 
 // With clean-up allowed a figure may go up to its lost limit; what the reducer mends must be clean after it.
 double limitOf(const CriterionSpec& spec, const TakeMetrics& m, const CriteriaProfile& p,
@@ -36,18 +58,22 @@ double limitOf(const CriterionSpec& spec, const TakeMetrics& m, const CriteriaPr
   return cleanUpAllowed && !mended ? p[spec.id].lost : p[spec.id].clean;
 }
 
-bool passesCleaned(const TakeMetrics& m, const CriteriaProfile& p) {
+State stateCleaned(const TakeMetrics& m, const CriteriaProfile& p) {
+  bool known = true;
   for (const auto& spec : criteria()) {
     const auto value = spec.value(m, p.delivery);
-    if (value && judges(spec, m) && spec.beyond(*value, limitOf(spec, m, p, true))) return false;
+    if (value && judges(spec, m) && spec.beyond(*value, limitOf(spec, m, p, true))) return State::Bad;
+    known = known && !unknownBy(spec, m, p);
   }
-  return true;
+  return known ? State::Good : State::Unknown;
+}
+bool passesCleaned(const TakeMetrics& m, const CriteriaProfile& p) {
+  return stateCleaned(m, p) == State::Good;
 }
 
 // Highlights: what the good take's own pixels say, where its clipped share is no measure of how near the end
-// they are. Its sigma: the noise of a pixel moves those next to the end by about this much.
+// they are.
 std::optional<Limit> clipCrossing(const Step& good, const Step& bad, double limit) {
-  constexpr double kSigma = 0.05;  // stops
   const auto& room = good.metrics->clipRoom;
   if (bad.stops < good.stops) return std::nullopt;  // towards the dark nothing clips
   for (size_t i = 0; i + 1 < room.size(); ++i) {
@@ -55,38 +81,50 @@ std::optional<Limit> clipCrossing(const Step& good, const Step& bad, double limi
     const double share = std::log(limit / kClipShares[i]) / std::log(kClipShares[i + 1] / kClipShares[i]);
     const double stops = *room[i] + share * (*room[i + 1] - *room[i]);
     return Limit{std::clamp(good.stops + stops, good.stops, bad.stops),
-                 std::hypot(kSigma, std::max(good.sigma, bad.sigma)), false};
+                 std::hypot(good.metrics->clipRoomSigma, good.sigma), false};
   }
   return std::nullopt;
 }
 
+// From the base outwards along one side.
+struct Outwards {
+  std::vector<Step> steps;  // the base first
+  size_t good = 0;          // the last good take; the next is bad
+};
+
 // Where a criterion meets its limit between two takes; nullopt: it does not, or only the bad take is known.
-std::optional<Limit> crossing(const CriterionSpec& spec, const Step& good, const Step& bad,
-                              const CriteriaProfile& p, bool cleanUpAllowed) {
-  const double gap = bad.stops - good.stops;
+std::optional<Limit> crossing(const CriterionSpec& spec, const Outwards& side, const CriteriaProfile& p,
+                              bool cleanUpAllowed) {
+  const Step &good = side.steps[side.good], &bad = side.steps[side.good + 1];
   if (!judges(spec, *good.metrics)) return std::nullopt;
   const auto from = spec.value(*good.metrics, p.delivery), to = spec.value(*bad.metrics, p.delivery);
   const double limit = limitOf(spec, *bad.metrics, p, cleanUpAllowed);
   if (!from || !to || spec.beyond(*from, limit) || !spec.beyond(*to, limit)) return std::nullopt;
-  if (spec.id == Criterion::HighlightGone)
-    if (const auto at = clipCrossing(good, bad, limit)) return at;
-  const auto f = [&](double v) { return spec.is(kLogarithmic) ? std::log2(std::max(v, 1e-6)) : v; };
-  const double share = (f(limit) - f(*from)) / (f(*to) - f(*from));
-  const double sigma = spec.is(kLogarithmic) ? 0.1 * std::abs(gap) : std::abs(gap) / std::sqrt(12.0);
-  return Limit{good.stops + share * gap, std::hypot(sigma, std::max(good.sigma, bad.sigma)), false};
+  if (spec.law == EdgeLaw::Histogram) return clipCrossing(good, bad, limit);
+  std::vector<EdgePoint> points;
+  size_t at = 0;
+  for (size_t i = 0; i < side.steps.size(); ++i) {
+    const Step& s = side.steps[i];
+    const auto value = spec.value(*s.metrics, p.delivery);
+    if (i == side.good) at = points.size();
+    if (value) points.push_back({std::abs(s.stops), s.sigma, *value, spec.sigma(*s.metrics, p.delivery)});
+  }
+  auto found = crossingBy(spec.law, bad.stops > 0 ? Side::Over : Side::Under, points, at, limit);
+  if (found) found->stops = std::copysign(found->stops, bad.stops);
+  return found;
 }
 
 // Between two takes: the criterion that meets its limit first decides, and is the cause. What can't be
 // interpolated is taken in the middle, and its cause stays that of the verdict.
-void interpolate(EdgeLimit& e, const Step& good, const Step& bad, const CriteriaProfile& p,
-                 bool cleanUpAllowed) {
+void interpolate(EdgeLimit& e, const Outwards& side, const CriteriaProfile& p, bool cleanUpAllowed) {
+  const Step &good = side.steps[side.good], &bad = side.steps[side.good + 1];
   const double gap = bad.stops - good.stops;
   e.cause = bad.verdict->cause;
   e.estimate = Limit{good.stops + gap / 2, std::abs(gap) / std::sqrt(12.0), false};
   if (e.cause.person) return;
   bool found = false;
   for (const auto& reason : bad.verdict->reasons) {
-    const auto at = crossing(specOf(reason.criterion), good, bad, p, cleanUpAllowed);
+    const auto at = crossing(specOf(reason.criterion), side, p, cleanUpAllowed);
     if (!at || (found && std::abs(at->stops - good.stops) >= std::abs(e.estimate->stops - good.stops)))
       continue;
     e.estimate = at;
@@ -120,17 +158,24 @@ EdgeLimit edgeOf(std::vector<Step> steps, const Step& base, double sign, const C
   std::erase_if(steps, [&](const Step& s) { return s.stops * sign <= kNearBase; });
   std::sort(steps.begin(), steps.end(),
             [&](const Step& a, const Step& b) { return a.stops * sign < b.stops * sign; });
-  Step good = base;
+  Outwards whole{{base}, 0};
+  whole.steps.insert(whole.steps.end(), steps.begin(), steps.end());
   EdgeLimit e;
   e.lastGood = 0;
   e.estimate = Limit{0, 0, true};
-  for (const auto& s : steps) {
-    if (s.bad) {
-      e.firstBad = s.stops;
-      interpolate(e, good, s, p, cleanUpAllowed);
+  for (size_t i = 1; i < whole.steps.size(); ++i) {
+    const Step& s = whole.steps[i];
+    if (s.state == State::Unknown) {
+      e.firstUnknown = s.stops;
+      e.cause = s.verdict->cause;
       return e;
     }
-    good = s;
+    if (s.state == State::Bad) {
+      whole.good = i - 1;
+      e.firstBad = s.stops;
+      interpolate(e, whole, p, cleanUpAllowed);
+      return e;
+    }
     e.lastGood = s.stops;
     e.estimate = Limit{s.stops, s.sigma, true};
   }
@@ -180,7 +225,7 @@ void warn(const LatitudeMeasure& m, LatitudeResult& r) {
           fmt::format(
               "{} % of {} lie on one code, but nothing proves that a channel ends there: highlight gone "
               "is not known",
-              formatNumber(*t.suspectedClip, 0), t.clippedWhere),
+              formatNumber(*t.suspectedClip, 1), t.clippedWhere),
           where);
     if (!t.measured) {
       if (t.scatterStops > kWrongCurveScatter)
@@ -214,10 +259,18 @@ void warn(const LatitudeMeasure& m, LatitudeResult& r) {
           where);
     if (t.frames < 2) add("few-frames", "one frame only: noise is spatial, texture counts as noise", where);
   }
-  if (r.edges.over.estimate && r.edges.over.estimate->atLeast)
-    add("upper-not-reached", "no take is overexposed enough to show the upper edge", "");
-  if (r.edges.under.estimate && r.edges.under.estimate->atLeast)
-    add("lower-not-reached", "no take is underexposed enough to show the lower edge", "");
+  const auto open = [&](const EdgeLimit& e, const char* code, const char* words, const char* side) {
+    if (!e.estimate || !e.estimate->atLeast) return;
+    if (e.firstUnknown)
+      add("edge-unknown",
+          fmt::format("the {} edge lies beyond {} stops; from {} stops on {} is not known", side,
+                      formatSigned(*e.lastGood, 2), formatSigned(*e.firstUnknown, 2), wordsOf(e.cause)),
+          "");
+    else
+      add(code, words, "");
+  };
+  open(r.edges.over, "upper-not-reached", "no take is overexposed enough to show the upper edge", "upper");
+  open(r.edges.under, "lower-not-reached", "no take is underexposed enough to show the lower edge", "lower");
 }
 
 // What a profile asks for and these takes were not measured at: nothing is said of it.
@@ -273,6 +326,13 @@ TakeVerdict judgeTake(const TakeMetrics& m, const CriteriaProfile& p) {
       }
       t.reasons.push_back(std::move(reason));
     }
+  if (t.verdict != Verdict::Clean) return t;
+  for (const auto& spec : criteria())
+    if (auto reason = unknownBy(spec, m, p)) {
+      if (t.reasons.empty()) t.cause.criterion = spec.id;
+      t.verdict = Verdict::Unknown;
+      t.reasons.push_back(std::move(*reason));
+    }
   return t;
 }
 
@@ -317,13 +377,14 @@ LatitudeResult judgeLatitude(const LatitudeMeasure& m, const CriteriaProfile& p,
   for (size_t i = 0; i < takes.size(); ++i) {
     const double stops = takes[i]->measured.value_or(takes[i]->planned), sigma = takes[i]->sigma;
     const bool person = r.judged[i].verdict != r.verdicts[i].verdict || r.judged[i].cause.person;
-    steps.push_back({stops, sigma, takes[i], &r.judged[i], r.judged[i].verdict != Verdict::Clean});
+    steps.push_back({stops, sigma, takes[i], &r.judged[i], stateOf(r.judged[i])});
+    const State byPerson = r.judged[i].verdict == Verdict::Lost ? State::Bad : State::Good;
     cleaned.push_back({stops, sigma, after[i], person ? &r.judged[i] : &afterVerdicts[i],
-                       person ? r.judged[i].verdict == Verdict::Lost : !passesCleaned(*after[i], p)});
+                       person ? byPerson : stateCleaned(*after[i], p)});
   }
   r.base = judgeTake(m.base, p);
-  r.edges = edgesOf(steps, {0, 0, &m.base, &r.base, false}, p, false);
-  r.cleaned = edgesOf(cleaned, {0, 0, &m.base, &r.base, false}, p, true);
+  r.edges = edgesOf(steps, {0, 0, &m.base, &r.base, State::Good}, p, false);
+  r.cleaned = edgesOf(cleaned, {0, 0, &m.base, &r.base, State::Good}, p, true);
   warn(m, r);
   warnOfDelivery(m, p, r);
   return r;
