@@ -17,11 +17,17 @@ struct Args {
   bool stills = true;
 };
 
+std::string labelOf(const Project& project, std::int64_t configuration) {
+  for (const auto& c : project.configurations())
+    if (c.id == configuration) return c.label();
+  return "";
+}
+
 nlohmann::json run(const Args& args, const Progress& progress) {
   if (args.pdf.empty() && args.html.empty() && args.csv.empty() && args.json.empty())
     throw UsageError("nothing to write", "", "", "give --pdf, --html, --csv or --json");
   const auto project = Project::open(args.project);
-  analyseAll(*project, progress);
+  const auto failures = analyseAll(*project, progress);
   auto findings = collectFindings(*project);
   addNoise(findings, collectNoise(*project));
   Report report = reportOf(*project, std::move(findings));
@@ -32,7 +38,19 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   const auto write = [&](const std::filesystem::path& file, const std::string& text) {
     writeFileAtomically(file, text), written.push_back(file.string());
   };
-  if (!args.json.empty()) write(args.json, reportJson(report).dump(2) + "\n");
+  nlohmann::json failed = nlohmann::json::array();
+  for (const auto& f : failures)
+    failed.push_back({{"configuration", labelOf(*project, f.configuration)},
+                      {"item", f.words},
+                      {"reason", f.error.problem()},
+                      {"file", f.error.subject()},
+                      {"place", f.error.place()},
+                      {"remedy", f.error.remedy()}});
+  if (!args.json.empty()) {
+    nlohmann::json all = reportJson(report);
+    all["failed"] = failed;
+    write(args.json, all.dump(2) + "\n");
+  }
   if (!args.html.empty()) write(args.html, reportPage(report));
   if (!args.csv.empty()) {
     std::error_code ec;
@@ -49,6 +67,7 @@ nlohmann::json run(const Args& args, const Progress& progress) {
           {"configurations", report.findings.size()},
           {"stills", report.stills.size()},
           {"missing", report.missing},
+          {"failed", failed},
           {"inputs", {{"project", args.project}}}};
 }
 

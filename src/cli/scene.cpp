@@ -14,9 +14,13 @@ nlohmann::json run(const Args& args, const Progress& progress) {
   const auto exposure = args.exposure.empty() ? std::nullopt : std::optional(sceneExposure(args.exposure));
   const SceneReadings scene = readReadings(args.readings, exposure);  // before anything long is begun
   const auto project = Project::open(args.project);
-  analyseAll(*project, progress);
+  std::vector<Warning> unmeasured;
+  for (const auto& f : analyseAll(*project, progress))
+    unmeasured.push_back({"not-measured", f.error.what(), f.words});
   const auto reaches = reachesOf(collectFindings(*project));
   nlohmann::json j = toJson(scene, checkScene(scene, reaches));
+  for (const auto& w : unmeasured)
+    j["warnings"].push_back({{"code", w.code}, {"message", w.message}, {"where", w.where}});
   j["inputs"] = {{"project", args.project},
                  {"readings", args.readings},
                  {"readings_hash", hashFile(args.readings)},

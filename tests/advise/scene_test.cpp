@@ -269,9 +269,9 @@ TEST(Readings, AMegabyteInOneLineIsRefusedAtOnce) {
   for (const char* often : {"a ", "1;", "iso ", "+1:", "\t"}) {
     std::string line = "x";
     while (line.size() < 1'000'000) line += often;
-    const auto began = std::chrono::steady_clock::now();
+    const std::clock_t began = std::clock();  // of the processor: other work on the machine takes none of it
     EXPECT_THROW((void)readingsFromText(line + "much", e), UsageError) << often;
-    EXPECT_LT(std::chrono::steady_clock::now() - began, std::chrono::seconds(1)) << often;
+    EXPECT_LT(std::clock() - began, 3 * CLOCKS_PER_SEC) << often;
   }
   const std::string name(500, 'n');
   EXPECT_EQ(readingsFromText(name + " +4.5", e).at(0).name, name) << "a long name is none the less read";

@@ -40,6 +40,41 @@ class ReviewWindow : public ::testing::Test {
   ReviewStage* stage_ = nullptr;
 };
 
+// A picker, a table or a button that has the focus keeps no key of the stage to itself, and Enter presses a button as
+// Space does.
+TEST_F(ReviewWindow, KeysReachTheStageWhateverHasTheFocus) {
+  open(measuredProject());
+  int pickers = 0;
+  for (auto* picker : stage_->look().findChildren<QComboBox*>()) {
+    if (!picker->isVisible() || !picker->isEnabled() || picker->isEditable()) continue;
+    stage_->showPage(ReviewStage::Page::Look);
+    settle();
+    picker->setFocus();
+    if (!picker->hasFocus()) continue;
+    const int before = picker->currentIndex();
+    QTest::keyClick(picker, Qt::Key_2);
+    settle();
+    EXPECT_FALSE(stage_->look().isVisible()) << picker->accessibleName().toStdString();
+    EXPECT_EQ(picker->currentIndex(), before);
+    ++pickers;
+    if (pickers > 3) break;
+  }
+  EXPECT_GT(pickers, 0);
+  stage_->showPage(ReviewStage::Page::Look);
+  settle();
+  int pressed = 0;
+  auto* button = new QPushButton("Trial", stage_);
+  QObject::connect(button, &QPushButton::clicked, [&] { ++pressed; });
+  button->show();
+  button->setFocus();
+  QTest::keyClick(button, Qt::Key_Return);
+  QTest::keyClick(button, Qt::Key_Enter, Qt::KeypadModifier);
+  EXPECT_EQ(pressed, 2);
+  button->setEnabled(false);
+  QTest::keyClick(button, Qt::Key_Return);
+  EXPECT_EQ(pressed, 2);
+}
+
 TEST_F(ReviewWindow, PicturesAreComparedInEveryWay) {
   open(measuredProject());
   LookPage& look = stage_->look();

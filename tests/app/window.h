@@ -30,7 +30,7 @@ inline fs::path measuredProject() {
   static const fs::path file = [] {
     const fs::path f = freshProject("app-measured");
     const auto p = Project::open(f);
-    analyseAll(*p, Progress());
+    EXPECT_TRUE(analyseAll(*p, Progress()).empty());
     return f;
   }();
   return file;

@@ -311,6 +311,29 @@ TEST(Begin, FoldersTellBodiesApartThatNothingElseDoes) {
   EXPECT_EQ(s.questions[0].groups.size(), 2U);
 }
 
+// One camera's bracket on two cards, the base on the first: one configuration, every stop from that base.
+TEST(Begin, TwoCardsOfOneBracketAreOneCamera) {
+  const TempFolder folder;
+  std::mt19937_64 random(77);
+  Body b = plainBody();
+  fs::create_directories(folder / "card 1");
+  fs::create_directories(folder / "card 2");
+  Shoot first(folder / "card 1", random), second(folder / "card 2", random);
+  first.names(3);
+  second.names(4);
+  first.bracket(b, {0, -1, 1}, 0.03);
+  second.bracket(b, {-3, -2, 2, 3}, 0.03);
+  const SortOptions options = known(folder.path());
+  const auto looks = lookAtAll(unplannedClips({folder.path()}), options.decode, Progress());
+  const SortedShoot s = sortOut(looks, options);
+  ASSERT_EQ(s.groups.size(), 1U);
+  for (const auto& c : s.groups[0].clips) ASSERT_TRUE(c.stops);
+  std::vector<double> stops;
+  for (const auto& c : s.groups[0].clips) stops.push_back(c.planned.value_or(99));
+  std::sort(stops.begin(), stops.end());
+  EXPECT_EQ(stops, (std::vector<double>{-3, -2, -1, 0, 1, 2, 3}));
+}
+
 TEST(Begin, ADamagedClipIsSaidAndTheRestIsSorted) {
   const TempFolder folder;
   std::mt19937_64 random(8);
@@ -383,9 +406,16 @@ TEST(Names, ExposuresAreReadAsPeopleWriteThem) {
                                                              {"test -1EV", -1},
                                                              {"+0.7 stops", 0.7},
                                                              {"x \u22122", -2},
-                                                             {"minus 2", -2}})
+                                                             {"minus 2", -2},
+                                                             {"cam-800--3", -3},
+                                                             {"cam-800-+0.5", 0.5},
+                                                             {"a-+2", 2},
+                                                             {"over-1", 1},
+                                                             {"loft-under-2", -2},
+                                                             {"800_over_1", 1}})
     EXPECT_EQ(stopsInName(name), stops) << name;
-  for (const char* name : {"A001C003", "take-1", "800", "clip7", "", "wedge", "2026-11-26"})
+  for (const char* name :
+       {"A001C003", "take-1", "800", "clip7", "", "wedge", "2026-11-26", "roll-800-3", "cover1"})
     EXPECT_FALSE(stopsInName(name)) << name;
 }
 

@@ -3,6 +3,9 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <random>
+
+#include <cmath>
 
 #include "simulate/random.h"
 
@@ -91,6 +94,27 @@ TEST(Quantisation, EffectiveBitsAreReadOffTheCodes) {
   EXPECT_NEAR(levelsOf([](unsigned v) { return static_cast<std::uint16_t>((v >> 8) * 257); }), 255, 1e-6);
   EXPECT_NEAR(levelsOf([](unsigned v) { return static_cast<std::uint16_t>((v >> 4) << 4); }), 4095, 1e-6);
   EXPECT_NEAR(levelsOf([](unsigned v) { return static_cast<std::uint16_t>(v); }), 65535, 1e-6);
+}
+
+// Against a draw: a million Gaussian values rounded to whole numbers, at levels that lie differently between
+// codes.
+TEST(RoundedSkewness, IsThatOfRoundedValues) {
+  std::mt19937_64 random(9);
+  std::normal_distribution<double> normal;
+  for (const double sd : {0.25, 0.35, 0.5, 1.0})
+    for (const double level : {12.0, 12.2, 12.4, 12.5, 12.8}) {
+      double sum = 0, squares = 0, cubes = 0;
+      constexpr int kDraws = 400000;
+      for (int i = 0; i < kDraws; ++i) {
+        const double v = std::round(level + sd * normal(random)) - 12;
+        sum += v / kDraws;
+        squares += v * v / kDraws;
+        cubes += v * v * v / kDraws;
+      }
+      const double variance = squares - sum * sum;
+      const double skew = (cubes - 3 * sum * squares + 2 * sum * sum * sum) / std::pow(variance, 1.5);
+      EXPECT_NEAR(roundedSkewness(sd, level), skew, 0.03 + 0.02 * std::abs(skew)) << sd << " " << level;
+    }
 }
 
 }  // namespace

@@ -358,6 +358,25 @@ TEST(Spoiled, AThresholdThatIsNeverReachedIsAbsentNotAtLeast) {
   EXPECT_EQ(r.channel[kY].range.count(10), 0U);
 }
 
+// Noise of whole rows is the sensor's own: neither sharpened nor given back as range. Truth: the row noise adds to the
+// read noise of every pixel (luma: all channels move together).
+TEST(Spoiled, RowNoiseIsNoSharpening) {
+  const test::TempFolder folder;
+  std::mt19937_64 random(17);
+  for (const double reads : {0.45, 1.0, 2.0})
+    for (const int side : {32, 48}) {
+      PlainCamera c = usual();
+      c.read = 4;
+      c.side = side;
+      Footage f = test::expose(c);
+      test::rowNoise(f, reads, random);
+      const RangeResult r = test::measured(f, folder.path(), test::lossless(10, Sampling::Full444));
+      EXPECT_FALSE(r.sharpened) << reads << " " << side;
+      EXPECT_FALSE(test::warns(r, "sharpened")) << reads << " " << side;
+      EXPECT_TRUE(r.corrected[kY].empty()) << reads << " " << side;
+    }
+}
+
 TEST(Spoiled, NoNoiseGivesNoFigure) {
   const test::TempFolder folder;
   Footage f = test::expose(usual());

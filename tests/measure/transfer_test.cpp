@@ -4,9 +4,11 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <random>
 
 #include "base/error.h"
 #include "measure/transfer.h"
+#include "media/writers.h"
 #include "simulate/scenario.h"
 #include "support/support.h"
 
@@ -119,6 +121,46 @@ TEST(Transfer, WhatIsMissingIsNullAndSaid) {
   EXPECT_FALSE(fine.readNoiseE) << "0.1 DN of read noise under the converter's steps";
   EXPECT_EQ(codes(fine), "quantised ");
   EXPECT_EQ(codes(fitTransfer({}, 64)), "few-takes few-frames ");
+}
+
+// A take at the end of its pixels: all but a few of them stand on one code, those move when they like. No
+// repeat.
+TEST(Transfer, ANearlySaturatedTakeIsNoRepeat) {
+  const test::TempFolder folder;
+  std::mt19937_64 random(23);
+  std::normal_distribution<double> normal;
+  constexpr int kSide = 128;
+  constexpr double kBlack = 256, kWhite = 16383, kGain = 0.5, kWell = (kWhite - kBlack) / kGain;
+  DngDescription d;
+  d.width = kSide;
+  d.height = kSide;
+  d.black = kBlack;
+  d.white = kWhite;
+  std::vector<TransferClip> clips;
+  for (int i = 0; i < 9; ++i) {
+    const double light = i == 8 ? kWell * 1.02 : kWell / 1.6 * std::exp2(-i);
+    const fs::path clip = folder / fmt::format("t{}", i);
+    fs::create_directories(clip);
+    for (int n = 0; n < 8; ++n) {
+      std::vector<std::uint16_t> mosaic;
+      for (int p = 0; p < kSide * kSide; ++p) {
+        const double e = light + std::sqrt(light) * normal(random) + 3 * normal(random);
+        mosaic.push_back(static_cast<std::uint16_t>(std::clamp(std::lround(kBlack + kGain * e), 0L, 16383L)));
+      }
+      writeDng(clip / fmt::format("f.{:04}.dng", n), d, mosaic);
+    }
+    clips.push_back({clip, {}, false});
+  }
+  const auto m = measureTransfer(clips, std::nullopt, Progress());
+  const TransferChannel t = fitTransfer(m.points[1], m.blackLevel[1]);
+  ASSERT_TRUE(t.gainDnPerE && t.fullWellE);
+  EXPECT_NEAR(t.gainDnPerE->value, kGain, std::max(0.01, 3 * t.gainDnPerE->sigma));
+  EXPECT_NEAR(t.fullWellE->value / kWell, 1, 0.02);
+  // Frames that really repeat are refused all the same.
+  for (int n = 1; n < 8; n += 2)
+    fs::copy_file(clips[2].clip / fmt::format("f.{:04}.dng", n - 1),
+                  clips[2].clip / fmt::format("f.{:04}.dng", n), fs::copy_options::overwrite_existing);
+  EXPECT_THROW((void)measureTransfer(clips, std::nullopt, Progress()), Error);
 }
 
 TEST(Transfer, DevelopedPicturesAreRefused) {

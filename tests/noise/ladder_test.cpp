@@ -161,6 +161,33 @@ TEST(Ladder, NoiseIsLessAtACoarserRasterAndSaysWhereItIsSeen) {
   EXPECT_NEAR(half.takes[0].zones[1].seen->luma / full.takes[0].zones[1].seen->luma, 0.5, 0.02);
 }
 
+// Noise is a power of ISO between two takes: from 1 at ISO 400 to 4 at 1600 it meets 2.2 after log4 2.2 of
+// two stops.
+TEST(Ladder, ACrossingLiesWhereAPowerOfIsoMeetsTheLimit) {
+  LadderMeasure m;
+  for (const auto& [iso, luma] : {std::pair(400.0, 1.0), std::pair(1600.0, 4.0)}) {
+    ZonesOfTake t;
+    t.iso = iso;
+    for (int z = 0; z < kZones; ++z) {
+      ZoneNoise zone;
+      zone.zone = static_cast<Zone>(z);
+      zone.seen = SeenNoise{};
+      zone.seen->luma = luma;
+      t.zones.push_back(zone);
+    }
+    m.takes.push_back(t);
+  }
+  const CriteriaProfile p;
+  int found = 0;
+  for (const auto& c : crossingsOf(m, p)) {
+    if (c.figure != LadderFigure::Luma || c.limit != p[Criterion::LumaNoise].clean) continue;
+    ++found;
+    EXPECT_EQ(c.end, Crossing::End::Between);
+    EXPECT_NEAR(c.iso, 400 * std::exp2(2 * std::log(2.2) / std::log(4.0)), 0.01);
+  }
+  EXPECT_EQ(found, kZones);
+}
+
 struct Shots {
   double isoA = 400, isoB = 1600, readA = 4, readB = 4, stopsB = 0;  // at constant light
 };
@@ -210,6 +237,46 @@ TEST(PairStudy, TheDifferenceIsThatOfTheCircuits) {
   EXPECT_GE(inside2, n * 9 / 10);
   EXPECT_EQ(sameSaid, same);
   EXPECT_EQ(otherSaid, other);
+}
+
+// Which take is listed first changes nothing of what is seen of either, and equal by construction is said of
+// dark patches at SNR 0.4 to 0.9, whose own mean is as uncertain as their noise.
+TEST(PairStudy, TheOrderOfTheTakesAndDarkPatchesMisleadNobody) {
+  const int n = studySize(4);
+  const TempFolder folder;
+  std::mt19937_64 random(91);
+  std::uniform_real_distribution<double> u(0, 1);
+  for (int i = 0; i < n; ++i) {
+    GreyRow row;
+    row.camera.well = std::exp2(13 + u(random));
+    row.camera.frames = 8;
+    const double read = 12 + 10 * u(random);
+    Series s = row.series(folder.path(), "pair");
+    const auto shoot = [&](const char* name, double iso, double stops) {
+      row.shoot(folder / (std::string(name) + ".mkv"), iso / 100, stops, read, random,
+                lossless(10, Sampling::Full444));
+      return takeAt(name, folder / (std::string(name) + ".mkv"), 0, iso);
+    };
+    const TakeSpec low = shoot("low", 400, 0), high = shoot("high", 1600, 2);
+    s.takes = {low, high};
+    const LadderMeasure one = measureLadder(s, Progress());
+    s.takes = {high, low};
+    const LadderMeasure other = measureLadder(s, Progress());
+    const auto a = pairOf(one), b = pairOf(other);
+    ASSERT_TRUE(a && b && a->differenceStops && b->differenceStops);
+    EXPECT_NEAR(*a->differenceStops, -*b->differenceStops, 1e-9);
+    EXPECT_EQ(a->cleaner, "equal") << *a->differenceStops << " +-" << a->sigma;
+    EXPECT_TRUE(a->byConstruction);
+    for (size_t z = 0; z < kZones; ++z) {
+      ASSERT_EQ(one.takes[1].zones[z].seen.has_value(), other.takes[0].zones[z].seen.has_value());
+      if (one.takes[1].zones[z].seen)
+        EXPECT_NEAR(one.takes[1].zones[z].seen->luma, other.takes[0].zones[z].seen->luma, 1e-9) << z;
+      if (one.takes[0].zones[z].seen)
+        EXPECT_NEAR(one.takes[0].zones[z].seen->luma, other.takes[1].zones[z].seen->luma, 1e-9) << z;
+    }
+    EXPECT_NEAR(one.takes[1].brightness, 2, 0.05);
+    EXPECT_NEAR(other.takes[1].brightness, -2, 0.05);
+  }
 }
 
 // A log curve has little room below black: what is cut off there must not pass for a quiet camera.

@@ -155,6 +155,23 @@ TEST(Totals, AddUpToClockAndCards) {
   EXPECT_EQ(p.totals.cards[0].cards, 2);
   EXPECT_NEAR(p.totals.seconds, orderSeconds(r, p, p.takes), 1e-6) << "cards are part of both";
   EXPECT_TRUE(find(p, "cards-full"));
+  // What is kept free holds no take: 1.9 GB are filled by seven takes with nothing kept free, by six with a
+  // tenth.
+  const auto onFirst = [&](double reserve) {
+    j["media"][0]["gigabytes"] = 2.15;
+    j["media"][0]["reserve_percent"] = reserve;
+    Recipe own;
+    const Plan plan = planOf(j, own);
+    Cards cards(own);
+    int takes = 0;
+    for (const auto& t : plan.takes) {
+      if (cards.take(plan, t)) break;
+      ++takes;
+    }
+    return takes;
+  };
+  EXPECT_EQ(onFirst(0), 7);
+  EXPECT_EQ(onFirst(10), 6);
 }
 
 TEST(Budget, ShortensAndSaysWhatItCosts) {

@@ -15,6 +15,7 @@
 #include "base/files.h"
 #include "project/analysis.h"
 #include "project/check.h"
+#include "project/result_kinds.h"
 #include "report/explain.h"
 #include "report/findings.h"
 #include "simulate/scene.h"
@@ -174,19 +175,64 @@ TEST(ProjectFile, AResultJustStoredIsWhatWillBeReadLater) {
   }
 }
 
+// Every input of a stored result, by table: each changed alone makes the result count as not there.
 TEST(Project, InputHashFollowsEveryInput) {
-  const fs::path folder = ".";
-  Configuration c = sample();
-  const std::string before = latitudeInputHash(c, folder);
-  EXPECT_EQ(latitudeInputHash(c, folder), before);
-  c.clips[1].hash = "02";
-  EXPECT_NE(latitudeInputHash(c, folder), before);
-  c = sample();
-  c.decode.range = Range::Legal;
-  EXPECT_NE(latitudeInputHash(c, folder), before);
-  c = sample();
-  c.bench.patches[0].corners[0].x += 1;
-  EXPECT_NE(latitudeInputHash(c, folder), before);
+  const TempFolder folder;
+  test::writeText(folder / "curve.csv", "linear,code\n0,0\n1,1\n");
+  const auto whole = [] {
+    Configuration c = sample();
+    c.decode.curve = "curve.csv";
+    c.clips.push_back({0, ClipKind::Wedge, "wedge", std::nullopt, "clips/w.mkv", "03"});
+    c.clips.push_back({0, ClipKind::Black, "black", std::nullopt, "clips/b.mkv", "04"});
+    return c;
+  };
+  const auto clip = [](Configuration& c, ClipKind kind) -> ClipRecord& {
+    return *std::find_if(c.clips.begin(), c.clips.end(), [&](const ClipRecord& r) { return r.kind == kind; });
+  };
+  struct Input {
+    const char* words;
+    bool ofWedge, ofBracket;
+    std::function<void(Configuration&)> change;
+  };
+  const auto curve = [&](const char* text) { test::writeText(folder / "curve.csv", text); };
+  const std::vector<Input> inputs = {
+      {"a take's content", false, true, [&](auto& c) { clip(c, ClipKind::Take).hash = "02"; }},
+      {"a take's exposure", false, true, [&](auto& c) { clip(c, ClipKind::Take).plannedStops = 2; }},
+      {"a take's first frame", false, true, [&](auto& c) { clip(c, ClipKind::Take).first = 5; }},
+      {"a take's frames", false, true, [&](auto& c) { clip(c, ClipKind::Take).frames = 3; }},
+      {"the base's content", false, true, [&](auto& c) { clip(c, ClipKind::Base).hash = "09"; }},
+      {"the base's window", false, true, [&](auto& c) { clip(c, ClipKind::Base).first = 1; }},
+      {"a take less", false, true, [&](auto& c) { c.clips.erase(c.clips.begin() + 1); }},
+      {"the wedge's content", true, false, [&](auto& c) { clip(c, ClipKind::Wedge).hash = "05"; }},
+      {"the wedge's first frame", true, false, [&](auto& c) { clip(c, ClipKind::Wedge).first = 2; }},
+      {"the wedge's frames", true, false, [&](auto& c) { clip(c, ClipKind::Wedge).frames = 4; }},
+      {"the dark frame's content", true, false, [&](auto& c) { clip(c, ClipKind::Black).hash = "06"; }},
+      {"the dark frame's window", true, false, [&](auto& c) { clip(c, ClipKind::Black).frames = 4; }},
+      {"range", true, true, [](auto& c) { c.decode.range = Range::Legal; }},
+      {"matrix", true, true, [](auto& c) { c.decode.matrix = Primaries::Bt709; }},
+      {"curve", true, true, [](auto& c) { c.decode.curve = "bt709"; }},
+      {"the curve file's content", true, true, [&](auto&) { curve("linear,code\n0,0\n2,1\n"); }},
+      {"display", true, true, [](auto& c) { c.display = "bt709"; }},
+      {"a patch of the bench", false, true, [](auto& c) { c.bench.patches[0].corners[0].x += 1; }},
+      {"a patch of the wedge", true, false, [](auto& c) { c.wedge.patches[0].stops = -0.5; }},
+      {"an object", false, true, [](auto& c) { c.regions[0].corners[0].x += 1; }},
+      {"an object's role", false, true, [](auto& c) { c.regions[0].role = "white"; }},
+  };
+  const auto wedgeOf = [&](const Configuration& c) {
+    for (const auto& a : analysesOf(c, folder.path(), {}))
+      if (a.result == kWedgeResult) return a.inputHash;
+    return std::string("none");
+  };
+  for (const auto& input : inputs) {
+    curve("linear,code\n0,0\n1,1\n");
+    Configuration c = whole();
+    const std::string wedge = wedgeOf(c), bracket = latitudeInputHash(c, folder.path());
+    EXPECT_EQ(wedgeOf(c), wedge);
+    ASSERT_NE(wedge, "none");
+    input.change(c);
+    EXPECT_TRUE(!input.ofWedge || wedgeOf(c) != wedge) << input.words;
+    EXPECT_TRUE(!input.ofBracket || latitudeInputHash(c, folder.path()) != bracket) << input.words;
+  }
 }
 
 TEST(Project, OldVersionIsMigratedNewerIsRefusedUntouched) {
@@ -331,6 +377,9 @@ TEST(Report, BoardAndTakesAreProperCsv) {
   EXPECT_EQ(std::count(board.begin(), board.end(), '\n'), 2);
   const std::string takes = takesCsv({f});
   EXPECT_EQ(std::count(takes.begin(), takes.end(), '\n'), 5);
+  // A person's verdict stands beside the tool's.
+  f.latitude = judgeLatitude(*f.latitudeMeasure, {}, {{"m1", Verdict::Lost}});
+  EXPECT_NE(takesCsv({f}).find(",lost,clean,"), std::string::npos);
   f.configuration.body = "=1+1";
   EXPECT_EQ(boardCsv({f}).find("\n=1"), std::string::npos) << "a formula must not reach a spreadsheet";
 }
@@ -395,15 +444,20 @@ TEST(Project, OneAnalysisThatFailsStopsNoOther) {
   const auto bad = [](const Progress&) -> nlohmann::json {
     throw Error("no white cloth", "clip.mkv", "regions", "mark it");
   };
+  const auto worse = [](const Progress&) -> nlohmann::json {
+    throw Error("too small", "other.mkv", "patch 3", "draw it larger");
+  };
   const std::vector<Analysis> list = {
-      {1, "a", "a", "", good}, {1, "b", "b", "", bad}, {1, "c", "c", "", good}};
-  try {
-    measureAll(list, Progress(),
-               [&](const Analysis& a, const nlohmann::json&) { stored.push_back(a.result); });
-    ADD_FAILURE() << "not said";
-  } catch (const Error& e) {
-    EXPECT_EQ(e.subject(), "clip.mkv");
-  }
+      {1, "a", "a", "", good}, {1, "b", "b", "", bad}, {1, "c", "c", "", good}, {1, "d", "d", "", worse}};
+  const auto failures = measureAll(
+      list, Progress(), [&](const Analysis& a, const nlohmann::json&) { stored.push_back(a.result); });
+  ASSERT_EQ(failures.size(), 2U);
+  EXPECT_EQ(failures[0].words, "b");
+  EXPECT_EQ(asOne({failures[0]}).subject(), "clip.mkv");
+  const std::string all = asOne(failures).what();
+  EXPECT_NE(all.find("2 measurements failed"), std::string::npos);
+  EXPECT_NE(all.find("clip.mkv"), std::string::npos);
+  EXPECT_NE(all.find("other.mkv"), std::string::npos) << "the second is told as well";
   EXPECT_EQ(stored, (std::vector<std::string>{"a", "c"}));
 }
 

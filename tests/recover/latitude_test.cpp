@@ -117,6 +117,58 @@ TEST(Verdict, LimitsGiveCleanCleanableLost) {
   EXPECT_EQ(reasonWords(r.verdicts[5].reasons[0]).find("blue"), std::string::npos);
 }
 
+// A limit is the last value that still passes, in every criterion.
+TEST(Verdict, AFigureExactlyAtItsLimitPasses) {
+  const CriteriaProfile p;
+  for (const auto& spec : criteria()) {
+    if (!p[spec.id].judges() || spec.derived) continue;
+    TakeMetrics t = metrics("x", spec.side == JudgedSide::Over ? 1 : -1, 0, 0, 0.1, 0.1);
+    t[spec.id] = p[spec.id].clean;
+    EXPECT_EQ(judgeTake(t, p).verdict, Verdict::Clean) << spec.key;
+    t[spec.id] = p[spec.id].lost;
+    EXPECT_EQ(judgeTake(t, p).verdict, Verdict::Cleanable) << spec.key;
+  }
+  TakeMetrics t = metrics("x", 1, p[Criterion::HighlightGone].clean, 0, 0.1, 0.1);
+  EXPECT_EQ(judgeTake(t, p).verdict, Verdict::Clean);
+  t.clippedSkin[0] = p[Criterion::HighlightGone].lost;
+  EXPECT_EQ(judgeTake(t, p).verdict, Verdict::Cleanable);
+}
+
+// A thousandth of an area's pixels within six codes of a channel's end: its level says nothing of its light.
+TEST(BringBack, AThousandthOfItsPixelsAtTheEndIsPartlyClipped) {
+  const Plateau plateau = {0.9, std::nullopt, std::nullopt};
+  const auto area = [](int atEnd) {
+    AreaStats a;
+    for (int i = 0; i < 10000; ++i) a.codes[0].add(i < atEnd ? 0.9 - 5.0 / 1023 : 0.5);
+    return a;
+  };
+  EXPECT_FALSE(isPartlyClipped(area(9), plateau));
+  EXPECT_TRUE(isPartlyClipped(area(10), plateau));
+  EXPECT_NEAR(shareAtEnd(area(40), 0, plateau, kPartlyClipped), 0.004, 1e-9);
+  EXPECT_EQ(shareAtEnd(area(40), 0, plateau, kAtEnd), 0) << "five codes below it";
+}
+
+// Of two greys the middle of their two ratios, in stops.
+TEST(BringBack, TwoGreysGiveTheMiddleOfTheirRatios) {
+  TakeStats base, take;
+  for (const double light : {0.1, 0.2}) {
+    AreaStats a;
+    a.luma = light;
+    a.mean = {light, light, light};
+    a.lumaVariance = 1e-8;
+    a.pixels = 1000;
+    base.patches.push_back(a);
+    a.luma *= light < 0.15 ? 2 : 2 * std::exp2(0.1);
+    take.patches.push_back(a);
+  }
+  base.frames = 4;
+  take.frames = 4;
+  const auto back = solveOffset(take, base, {0, 1}, {});
+  ASSERT_TRUE(back);
+  EXPECT_TRUE(back->byMedian);
+  EXPECT_NEAR(back->offsetStops(), 1.05, 1e-9);
+}
+
 TEST(Verdict, EdgesAreBracketsAndNoiseIsInterpolatedInItsLogarithm) {
   const auto r = judgeLatitude(bracket(), {});
   EXPECT_EQ(*r.edges.under.lastGood, -1);

@@ -120,6 +120,7 @@ TEST(Session, WhatWasSealedCantBeChanged) {
   EXPECT_EQ(read.votes.size(), 3U);
   for (const auto& change : std::vector<std::function<void(BlindSession&)>>{
            [](BlindSession& x) { x.votes[1].answer = 2; },
+           [](BlindSession& x) { x.votes[1].seconds += 0.5; },
            [](BlindSession& x) { x.votes.erase(x.votes.begin()); },
            [](BlindSession& x) { std::swap(x.votes[0], x.votes[2]); },
            [](BlindSession& x) { x.plan.seed = 2; },

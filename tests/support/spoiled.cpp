@@ -287,6 +287,17 @@ void core(Footage& f, double sds, bool soft) {
       }
 }
 
+void rowNoise(Footage& f, double reads, std::mt19937_64& random) {
+  std::normal_distribution<double> normal;
+  for (auto& frame : f.frames)
+    for (size_t row = 0; row < static_cast<size_t>(f.height); ++row) {
+      const double electrons = reads * f.camera.read * normal(random);
+      for (size_t i = row * static_cast<size_t>(f.width); i < (row + 1) * static_cast<size_t>(f.width); ++i)
+        for (size_t c = 0; c < 3; ++c)
+          frame[3 * i + c] += static_cast<float>(electrons / f.camera.well * kGain[c] * f.camera.scale);
+    }
+}
+
 void stand(Footage& f) {
   std::fill(f.frames.begin() + 1, f.frames.end(), f.frames.front());
 }

@@ -50,6 +50,8 @@ void blur(Footage& f, double sigmaX, double sigmaY);
 void unsharp(Footage& f, double amount, double sigma);
 void median3(Footage& f);
 void withoutNoise(Footage& f);
+void rowNoise(Footage& f, double reads,
+              std::mt19937_64& random);  // of whole rows, new in every frame, in read noises
 void hotPixels(Footage& f, int perStep);
 void dimFirstStep(Footage& f, double stops);
 

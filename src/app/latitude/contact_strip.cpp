@@ -85,6 +85,7 @@ void ContactStrip::paintEvent(QPaintEvent*) {
     p.setPen(QPen(theme_.solid, 1));
     if (t.verdict == Verdict::Clean) p.fillRect(bar, theme_.solid);
     if (t.verdict == Verdict::Cleanable) p.fillRect(bar, QBrush(theme_.solid, Qt::BDiagPattern));
+    if (t.verdict == Verdict::Unknown) p.setPen(QPen(theme_.solid, 1, Qt::DotLine));
     if (t.verdict != Verdict::Clean) p.drawRect(bar);
   }
 }

@@ -12,6 +12,7 @@
 #include "base/files.h"
 #include "base/numbers.h"
 #include "project/analysis.h"
+#include "shell/stage_keys.h"
 #include "theme/text.h"
 #include "widgets/page_buttons.h"
 
@@ -65,6 +66,7 @@ QWidget* MatchStage::buildClips() {
   for (int i = 0; i < 4; ++i) table_->setColumnWidth(i, kWidths[i]);
   connect(table_->horizontalHeader(), &QHeaderView::sectionResized, this, &MatchStage::fitRows);
   table_->installEventFilter(this);
+  table_->setProperty(StageKeys::kOwnLetters, true);
   connect(table_->selectionModel(), &QItemSelectionModel::currentRowChanged, this,
           [this](const QModelIndex& i) {
             if (!i.isValid()) return;

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "report/range_compare.h"
+#include "shell/stage_keys.h"
 #include "theme/text.h"
 #include "widgets/when_seen.h"
 
@@ -49,6 +50,7 @@ ComparePage::ComparePage(Document& document, QWidget* parent)
   constexpr int kWidths[] = {228, 92, 136, 92, 92, 92, 92, 72, 72};
   for (int i = 0; i < 9; ++i) table_->setColumnWidth(i, kWidths[i]);
   table_->installEventFilter(this);
+  table_->setProperty(StageKeys::kOwnLetters, true);
   table_->setMinimumHeight(112);
   setFocusProxy(table_);
   auto* top = new QHBoxLayout;

@@ -334,9 +334,9 @@ void WedgePage::refreshFigures(const Finding& f) {
                           "");
   const ChannelFiltering& y = f.wedge->filtering[kY];
   row("filtering")
-      ->setFigure(y.verticalLag > 0.3   ? "strong"
-                  : y.verticalLag > 0.1 ? "yes"
-                                        : "none found",
+      ->setFigure(r.filtered    ? "filtered"
+                  : r.sharpened ? "sharpened"
+                                : "none found",
                   "lag " + q(formatNumber(y.verticalLag, 2)), "");
 }
 

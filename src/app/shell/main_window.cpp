@@ -25,6 +25,7 @@
 #include "project/setup.h"
 #include "range/range_stage.h"
 #include "review/review_stage.h"
+#include "shell/stage_keys.h"
 #include "shoot/shoot_stage.h"
 #include "theme/text.h"
 #include "widgets/wrapped_label.h"
@@ -118,6 +119,7 @@ MainWindow::MainWindow(bool remembers, QWidget* parent) : QMainWindow(parent), s
   column->addWidget(ruleLine(surface));
   column->addWidget(buildFoot());
   stack_->hide();
+  new StageKeys(this, [this] { return stack_->isHidden() ? nullptr : currentStage(); });
   setCentralWidget(surface);
   openTheTabWay();
   buildActions();
@@ -327,11 +329,13 @@ void MainWindow::analyse() {
   // What arrives when another project stands open is not of its configurations.
   const auto of = document_.project().file();
   job_.start("measuring", [this, tasks, of](const Progress& progress, const Job::Deliver& deliver) {
-    measureAll(*tasks, progress, [this, of, &deliver](const Analysis& a, const nlohmann::json& value) {
+    const auto keep = [this, of, &deliver](const Analysis& a, const nlohmann::json& value) {
       deliver([this, of, id = a.configuration, kind = a.result, hash = a.inputHash, value] {
         if (document_.project().file() == of) document_.storeResult(id, kind, hash, value);
       });
-    });
+    };
+    const auto failures = measureAll(*tasks, progress, keep);
+    if (!failures.empty()) throw asOne(failures);
   });
 }
 

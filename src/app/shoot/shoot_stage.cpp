@@ -5,6 +5,7 @@
 #include <QVBoxLayout>
 
 #include "base/numbers.h"
+#include "shell/stage_keys.h"
 #include "theme/text.h"
 #include "widgets/wrapped_label.h"
 
@@ -85,6 +86,7 @@ QWidget* ShootStage::buildPages() {
   logTable_->setShowGrid(false);
   logTable_->setAccessibleName("Log");
   logTable_->installEventFilter(this);
+  logTable_->setProperty(StageKeys::kOwnLetters, true);
   auto* gate = new QWidget;
   auto* gateColumn = new QVBoxLayout(gate);
   gateColumn->setContentsMargins(0, 0, 0, 0);
@@ -98,6 +100,7 @@ QWidget* ShootStage::buildPages() {
   gateList_->setWordWrap(true);
   gateList_->setAccessibleName("What is left to see to");
   gateList_->installEventFilter(this);
+  gateList_->setProperty(StageKeys::kOwnLetters, true);
   connect(gateList_, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
     const auto slate = item->data(0, Qt::UserRole).toString().toStdString();
     if (slate.empty()) return;  // a group: opened and closed

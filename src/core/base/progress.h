@@ -1,7 +1,9 @@
-// How long work reports and how it is stopped. Passed by reference down every long call.
+// How long work reports and how it is stopped. Passed by reference down every long call; any of its threads
+// may report: the sink is called by one at a time, and must not report to the same Progress.
 #pragma once
 #include <atomic>
 #include <functional>
+#include <mutex>
 #include <string>
 
 #include "base/error.h"
@@ -17,7 +19,9 @@ class Progress {
 
   void report(double fraction, const std::string& what) const {
     throwIfCancelled();
-    if (sink_) sink_(fraction, what);
+    if (!sink_) return;
+    const std::lock_guard one(sinking_);
+    sink_(fraction, what);
   }
   void throwIfCancelled() const {
     if (cancelled_) throw Cancelled();
@@ -27,6 +31,7 @@ class Progress {
 
  private:
   Sink sink_;
+  mutable std::mutex sinking_;
   std::atomic<bool> cancelled_ = false;
 };
 

@@ -214,6 +214,27 @@ class SceneSorter {
     return off / kLevelTolerance;
   }
 
+  // Names count from a base that bears none: the clip without stops in its name that lies where the others
+  // say 0.
+  [[nodiscard]] std::optional<size_t> unnamedBase(const std::vector<Placed>& list,
+                                                  const std::vector<std::pair<size_t, double>>& named) const {
+    std::vector<double> zeros;
+    for (const auto& [at, stops] : named)
+      if (list[at].level) zeros.push_back(*list[at].level - stops);
+    if (zeros.size() < 3) return std::nullopt;
+    std::sort(zeros.begin(), zeros.end());
+    const double zero = zeros[zeros.size() / 2];
+    if (zeros[zeros.size() * 3 / 4] - zeros[zeros.size() / 4] > kApart) return std::nullopt;
+    std::optional<size_t> nearest;
+    for (size_t i = 0; i < list.size(); ++i) {
+      const bool bearsStops =
+          std::any_of(named.begin(), named.end(), [i](const auto& n) { return n.first == i; });
+      if (bearsStops || !list[i].level || std::abs(*list[i].level - zero) > kApart / 2) continue;
+      if (!nearest || std::abs(*list[i].level - zero) < std::abs(*list[*nearest].level - zero)) nearest = i;
+    }
+    return nearest;
+  }
+
   [[nodiscard]] std::optional<size_t> baseByName(const std::vector<Placed>& list) const {
     std::vector<std::pair<size_t, double>> named;  // place in the list, which is by light
     std::optional<size_t> base;
@@ -224,6 +245,7 @@ class SceneSorter {
         // "base" before "ladder-base".
         if (*stops == 0 && (!base || name(i).size() < name(*base).size())) base = i;
       }
+    if (!base) base = unnamedBase(list, named);
     if (!base || named.size() < 3 || 2 * named.size() < list.size()) return std::nullopt;
     double agree = 0, pairs = 0;
     for (size_t a = 0; a < named.size(); ++a)

@@ -251,6 +251,24 @@ std::map<std::string, std::vector<size_t>> byFolder(const std::vector<ClipLook>&
   return sets ? folders : std::map<std::string, std::vector<size_t>>();
 }
 
+// Folders are cards of one camera where what lies in all of them is one bracket: each exposure once, the base
+// perhaps twice. Two bodies before one scene have each exposure twice.
+bool areCards(const std::vector<ClipLook>& looks, const std::vector<size_t>& members,
+              const SortOptions& options, const Progress& progress) {
+  constexpr int kTwice = 1;
+  const auto groups = ModeSorter(looks, members, options, progress).run("", "");
+  if (groups.size() != 1) return false;
+  std::map<double, int> exposures;
+  int known = 0;
+  for (const auto& c : groups.front().clips) {
+    if (c.role != ClipRole::Base && c.role != ClipRole::Take) continue;
+    if (!c.planned) return false;
+    ++exposures[*c.planned];
+    ++known;
+  }
+  return exposures.size() >= kSet && known - static_cast<int>(exposures.size()) <= kTwice;
+}
+
 void ask(SortedShoot& s, const std::string& what, const std::vector<size_t>& groups,
          std::vector<std::string> choices) {
   if (!groups.empty()) s.questions.push_back({what, groups, std::move(choices)});
@@ -320,7 +338,8 @@ SortedShoot sortOut(const std::vector<ClipLook>& looks, const SortOptions& optio
         s.groups.push_back(std::move(g));
       }
     };
-    if (const auto folders = byFolder(looks, members); !folders.empty())
+    const auto folders = byFolder(looks, members);
+    if (!folders.empty() && !areCards(looks, members, options, progress))
       for (const auto& [name, of] : folders) add(name, of);
     else
       add(first.camera.empty() ? fmt::format("Camera {}", letter++) : first.camera, members);

@@ -25,6 +25,8 @@ constexpr double kLongest = 1.5;    // usual steps from a patch to one that was 
 constexpr int kMostAdded = 6;       // lines
 constexpr size_t kCandidates = 24;  // sets of areas that are looked at more closely, the largest
 constexpr double kFalls = 0.9;      // share of neighbours in falling order
+constexpr double kLeastCell = 2;    // pixels of the reduced picture
+constexpr double kMostUnlike = 12;  // sides of a chart's cells, wide or high, near or far
 constexpr double kRise = 0.04;      // stops: less is noise, or both are clipped
 
 using Cell = LatticeCell;
@@ -33,6 +35,30 @@ using Cells = std::map<Cell, size_t>;
 double medianOf(std::vector<double> v) {
   std::nth_element(v.begin(), v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2), v.end());
   return v[v.size() / 2];
+}
+
+// A plane seen from the edge, or turned over itself, is no chart: cells at its corners shrink to nothing,
+// grow out of all proportion, or lie behind the eye.
+bool collapses(const cv::Matx33d& h, int columns, int rows) {
+  double least = 1e300, most = 0;
+  const auto at = [&](double x, double y) -> std::optional<cv::Point2d> {
+    const cv::Vec3d v = h * cv::Vec3d(x, y, 1);
+    const double far = v[2] / h(2, 2);
+    if (!(far > 0)) return std::nullopt;
+    return cv::Point2d(v[0] / v[2], v[1] / v[2]);
+  };
+  for (const int x : {0, columns - 1})
+    for (const int y : {0, rows - 1}) {
+      const auto middle = at(x, y), right = at(x + 0.5, y), below = at(x, y + 0.5), left = at(x - 0.5, y),
+                 above = at(x, y - 0.5);
+      if (!middle || !right || !below || !left || !above) return true;
+      for (const double side : {cv::norm(*right - *left), cv::norm(*below - *above)}) {
+        if (!std::isfinite(side)) return true;
+        least = std::min(least, side);
+        most = std::max(most, side);
+      }
+    }
+  return least < kLeastCell || most > kMostUnlike * least;
 }
 
 class Lattice {
@@ -165,7 +191,7 @@ class Lattice {
     }
     if (wide.empty() || high.empty()) return std::nullopt;
     const cv::Mat h = cv::findHomography(from, to, 0);
-    if (h.empty()) return std::nullopt;
+    if (h.empty() || collapses(cv::Matx33d(h.ptr<double>()), columns, rows)) return std::nullopt;
     return LatticeField(picture_, cv::Matx33d(h.ptr<double>()), medianOf(wide), medianOf(high));
   }
 

@@ -213,7 +213,7 @@ class DemoBuilder {
     project->addConfiguration(c);
     project->setDecision({0, "", kRecipeKey, recipeElsewhere(recipeJson_, folder_, home), ""});
     project->appendLog({0, kLastYearAt, "", "note", {{"text", "shot in the rope works, as this year"}}});
-    analyseAll(*project, Progress());
+    if (const auto failures = analyseAll(*project, Progress()); !failures.empty()) throw asOne(failures);
   }
 
   // Mean exposure of a clip against its base, as it truly was.

@@ -19,7 +19,7 @@ std::optional<NamedStops> namedStops(const std::string& stem) {
   if (name.size() > 200) return std::nullopt;
   static const std::regex kBase(R"((^|[\s_.\-/])(base|normal)$)");
   static const std::regex kStops(
-      R"((^|[\s_./])(n\s?)?(\+|-|plus\s?|minus\s?|over\s?|under\s?|[pmuo])(\d{1,2}([.,]\d{1,2})?)\s?(ev|stops?)?$)");
+      R"((^|[\s_./]|\d-|-(?=[+\-])|(?:^|[^a-z])(?=over|under|plus|minus))(n\s?)?(\+|-|plus[\s\-_]?|minus[\s\-_]?|over[\s\-_]?|under[\s\-_]?|[pmuo])(\d{1,2}([.,]\d{1,2})?)\s?(ev|stops?)?$)");
   std::smatch m;
   if (std::regex_search(name, m, kBase)) return NamedStops{0, m.prefix().str()};
   if (!std::regex_search(name, m, kStops)) return std::nullopt;

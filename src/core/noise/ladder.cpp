@@ -65,6 +65,11 @@ std::optional<Found> crossingOf(const std::vector<Rise>& p, double limit) {
   return Found{Crossing::End::Between, p[from - 1].iso * std::exp2(share * stops), sigma};
 }
 
+// Stops, of the ratio of two SNRs: noise and signal of both.
+double ratioSigma(const ZoneNoise& a, const ZoneNoise& b) {
+  return std::hypot(std::hypot(a.sigma, b.sigma), std::hypot(a.signalSigma, b.signalSigma)) / std::log(2.0);
+}
+
 template <class F>
 std::vector<Rise> risesOf(const LadderMeasure& m, Zone zone, F noise) {
   std::vector<Rise> p;
@@ -241,12 +246,12 @@ std::optional<Pair> pairOf(const LadderMeasure& m) {
     const auto &x = a.zones[i].snr[kY], &y = b.zones[i].snr[kY];
     if (!x || !y || !(*x > 0) || !(*y > 0)) continue;
     p.byZone[i] = std::log2(*y / *x);
-    const double sigma = std::hypot(a.zones[i].sigma, b.zones[i].sigma) / std::log(2.0);
+    const double sigma = ratioSigma(a.zones[i], b.zones[i]);
     allSame = allSame && std::abs(*p.byZone[i]) < std::max(kSame, kSureSigmas * sigma);
   }
   p.differenceStops = p.byZone[static_cast<size_t>(Zone::Shadow)];
   if (!p.differenceStops) return p;
-  p.sigma = std::hypot(std::hypot(a.zones[0].sigma, b.zones[0].sigma), kCurveSigma) / std::log(2.0);
+  p.sigma = std::hypot(ratioSigma(a.zones[0], b.zones[0]), kCurveSigma / std::log(2.0));
   p.byConstruction = allSame && p.byZone[1].has_value();
   const bool equal = std::abs(*p.differenceStops) < std::max(kSame, kSureSigmas * p.sigma);
   p.cleaner = equal ? "equal" : *p.differenceStops > 0 ? b.name : a.name;

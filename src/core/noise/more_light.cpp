@@ -13,8 +13,11 @@ std::optional<MoreLight> moreLightOf(const LatitudeMeasure& m, double iso, const
   l.iso = iso;
   const auto add = [&](const TakeMetrics& t, double stops) {
     if (!t[Criterion::LumaNoise] || !t[Criterion::ChromaNoise] || !(*t[Criterion::LumaNoise] > 0)) return;
-    l.steps.push_back(
-        {stops, *t[Criterion::LumaNoise], *t[Criterion::ChromaNoise], worstClip(t).value_or(0), {}});
+    l.steps.push_back({stops,
+                       *t[Criterion::LumaNoise],
+                       *t[Criterion::ChromaNoise],
+                       std::max(worstClip(t).value_or(0), t.suspectedClip.value_or(0)),
+                       {}});
   };
   add(m.base, 0);
   if (l.steps.empty()) return std::nullopt;

@@ -54,7 +54,8 @@ json zoneJson(const ZoneNoise& z) {
           {"hue", z.hue},
           {"still", z.still},
           {"doubt", static_cast<int>(z.doubt)},
-          {"sigma", z.sigma}};
+          {"sigma", z.sigma},
+          {"signal_sigma", z.signalSigma}};
 }
 
 ZoneNoise zoneFrom(const json& j) {
@@ -85,6 +86,7 @@ ZoneNoise zoneFrom(const json& j) {
     throw json::other_error::create(501, "no such doubt", &j);
   z.doubt = static_cast<ZoneDoubt>(doubt);
   z.sigma = j.at("sigma");
+  z.signalSigma = j.at("signal_sigma");
   return z;
 }
 

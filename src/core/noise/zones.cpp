@@ -71,12 +71,29 @@ double relativeSigma(const WedgeMeasure& w, const ChannelMeasure& m, int channel
   return std::sqrt(shared / (2 * std::max(1.0, m.samples * frames)));
 }
 
-std::optional<double> snrOf(const WedgeMeasure& w, const PatchMeasure& p, int channel) {
+// Signal of a patch: by the line through all greys, where Range has one, for a dark patch's own mean holds
+// glare, pedestal and its own noise.
+struct Signal {
+  double light = 0, sigma = 0;
+};
+Signal signalOf(const WedgeMeasure& w, const std::optional<RangeResult>& r, const PatchMeasure& p,
+                int channel) {
+  constexpr double kLineSigma = 0.005;  // relative: greys that one take shows whole and another does not
+  if (r && r->channel[channel].slope > 0)
+    return {r->channel[channel].slope * std::exp2(p.stops),
+            r->channel[channel].slope * std::exp2(p.stops) * kLineSigma};
+  const ChannelMeasure& m = p.channel[channel];
+  const double frames = std::max(1.0, static_cast<double>(w.frames));
+  return {m.mean, std::sqrt(std::max(0.0, m.variance) / std::max(1.0, m.samples * frames))};
+}
+
+std::optional<double> snrOf(const WedgeMeasure& w, const std::optional<RangeResult>& r, const PatchMeasure& p,
+                            int channel) {
   if (w.subsampled && channel != kY) return std::nullopt;
   const ChannelMeasure& m = p.channel[channel];
   const double variance = (m.variance - m.quantisationVariance) * std::exp(-m.secondOrder);
   if (w.frames < 2 || m.quantisation == Quantisation::Limited || !(variance > 0)) return std::nullopt;
-  return m.mean / std::sqrt(variance);
+  return signalOf(w, r, p, channel).light / std::sqrt(variance);
 }
 
 void readKinds(const ChannelMeasure& y, ZoneNoise& z) {
@@ -256,7 +273,8 @@ ZoneNoise zoneOf(Zone zone, const WedgeMeasure& w, const std::optional<RangeResu
   n.doubt = doubtOf(w, r, at);
   n.sigma = relativeSigma(w, p.channel[kY], kY);
   if (n.doubt != ZoneDoubt::None) return n;
-  for (int c = 0; c < kMeasured; ++c) n.snr[static_cast<size_t>(c)] = snrOf(w, p, c);
+  for (int c = 0; c < kMeasured; ++c) n.snr[static_cast<size_t>(c)] = snrOf(w, r, p, c);
+  if (const Signal y = signalOf(w, r, p, kY); y.light > 0) n.signalSigma = y.sigma / y.light;
   readKinds(p.channel[kY], n);
   return n;
 }
@@ -349,6 +367,39 @@ double nominalStops(Zone zone) {
   return kStops[static_cast<size_t>(zone)];
 }
 
+namespace {
+
+// The take to whose brightness all are brought comes first: of a pair the native one, else the higher ISO,
+// whichever way round they are listed; of a ladder the first.
+std::vector<const TakeSpec*> byReference(const Series& s) {
+  std::vector<const TakeSpec*> order;
+  for (const auto& t : s.takes)
+    if (t.role != "black") order.push_back(&t);
+  if (s.kind != "pair" || order.empty()) return order;
+  const auto first = std::max_element(order.begin(), order.end(), [](const TakeSpec* a, const TakeSpec* b) {
+    return std::pair(a->native, a->iso.value_or(0)) < std::pair(b->native, b->iso.value_or(0));
+  });
+  std::rotate(order.begin(), first, first + 1);
+  return order;
+}
+
+// In the order of the series, brightness against its first take.
+void asListed(const Series& s, LadderMeasure& m) {
+  const auto place = [&](const ZonesOfTake& t) {
+    return std::find_if(s.takes.begin(), s.takes.end(),
+                        [&](const TakeSpec& spec) {
+                          return spec.name == t.name && spec.iso.value_or(0) == t.iso && spec.role != "black";
+                        }) -
+           s.takes.begin();
+  };
+  std::stable_sort(m.takes.begin(), m.takes.end(),
+                   [&](const ZonesOfTake& a, const ZonesOfTake& b) { return place(a) < place(b); });
+  const double from = m.takes.front().brightness;
+  for (auto& t : m.takes) t.brightness -= from;
+}
+
+}  // namespace
+
 LadderMeasure measureLadder(const Series& s, const Progress& progress) {
   LadderMeasure m;
   m.chroma = s.delivery.chroma;
@@ -361,8 +412,9 @@ LadderMeasure measureLadder(const Series& s, const Progress& progress) {
   std::optional<ZonePatches> zones;
   double done = 0;
   const Progress quiet([&progress](double, const std::string&) { progress.throwIfCancelled(); });
-  for (const auto& spec : s.takes) {
-    if (spec.role == "black") continue;
+  const std::vector<const TakeSpec*> order = byReference(s);
+  for (const auto* take : order) {
+    const TakeSpec& spec = *take;
     progress.report(done++ / static_cast<double>(s.takes.size()), spec.name);
     Opened clip = openTake(s, spec.clip);
     if (format)
@@ -413,6 +465,7 @@ LadderMeasure measureLadder(const Series& s, const Progress& progress) {
     m.takes.push_back(std::move(t));
   }
   if (m.takes.empty()) throw Error("no take in this series", "", "takes", "list the takes");
+  asListed(s, m);
   progress.report(1, "done");
   return m;
 }

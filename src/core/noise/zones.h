@@ -51,8 +51,9 @@ struct ZoneNoise {
   std::optional<double> chromaGrainPx;
   std::string hue;  // "luma, fine", "chroma, coarse, magenta-green"
   ZoneDoubt doubt = ZoneDoubt::None;
-  bool still = false;  // most of it stands from frame to frame
-  double sigma = 0;    // relative, of each noise figure
+  bool still = false;      // most of it stands from frame to frame
+  double sigma = 0;        // relative, of each noise figure
+  double signalSigma = 0;  // relative, of the signal that luma's SNR is over
 };
 
 struct ZonesOfTake {

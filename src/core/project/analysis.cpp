@@ -328,10 +328,19 @@ Overrides overridesOf(const Project& p, std::int64_t configuration) {
   return o;
 }
 
-void measureAll(const std::vector<Analysis>& analyses, const Progress& progress,
-                const std::function<void(const Analysis&, const json&)>& store) {
+Error asOne(const std::vector<FailedAnalysis>& failures) {
+  if (failures.size() == 1) return failures.front().error;
+  std::string all;
+  for (const auto& f : failures)
+    all += fmt::format("{}{}: {}", all.empty() ? "" : "; ", f.words, f.error.what());
+  return {fmt::format("{} measurements failed", failures.size()), failures.front().error.subject(), all,
+          "mend each, and measure again; everything else was measured and is kept"};
+}
+
+std::vector<FailedAnalysis> measureAll(const std::vector<Analysis>& analyses, const Progress& progress,
+                                       const std::function<void(const Analysis&, const json&)>& store) {
   const auto total = static_cast<double>(analyses.size());
-  std::exception_ptr first;
+  std::vector<FailedAnalysis> failures;
   for (size_t i = 0; i < analyses.size(); ++i) {
     const Analysis& a = analyses[i];
     const Progress part([&](double f, const std::string&) {
@@ -339,16 +348,16 @@ void measureAll(const std::vector<Analysis>& analyses, const Progress& progress,
     });
     try {
       store(a, a.measure(part));
-    } catch (const Error&) {
-      if (!first) first = std::current_exception();
+    } catch (const Error& e) {
+      failures.push_back({a.configuration, a.words, e});
     }
   }
   progress.report(1, "done");
-  if (first) std::rethrow_exception(first);
+  return failures;
 }
 
-void analyseAll(Project& p, const Progress& progress) {
-  measureAll(pendingAnalyses(p), progress, [&](const Analysis& a, const json& value) {
+std::vector<FailedAnalysis> analyseAll(Project& p, const Progress& progress) {
+  return measureAll(pendingAnalyses(p), progress, [&](const Analysis& a, const json& value) {
     p.storeResult(a.configuration, a.result, a.inputHash, value);
   });
 }

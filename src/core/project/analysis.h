@@ -1,6 +1,7 @@
 // What is measured of a configuration, and with which inputs. Measuring needs no project open: it can run in
 // a job; the owner of the project stores what comes back.
 #pragma once
+#include "base/error.h"
 #include "measure/range.h"
 #include "project/project.h"
 
@@ -99,12 +100,21 @@ inline constexpr const char* kRepeatsKey = "repeats";  // project: which one it 
 [[nodiscard]] CriteriaProfile criteriaOf(const Project& p);
 [[nodiscard]] Overrides overridesOf(const Project& p, std::int64_t configuration);
 
-// One after the other; what can't be measured keeps nothing else from it. Errors: the first of them, at the
-// end.
-void measureAll(const std::vector<Analysis>& analyses, const Progress& progress,
-                const std::function<void(const Analysis&, const nlohmann::json&)>& store);
+// What could not be measured, and why.
+struct FailedAnalysis {
+  std::int64_t configuration = 0;
+  std::string words;  // of the analysis
+  Error error;
+};
+// All of them as one, for who shows one; of a single one the error itself. failures: not empty.
+[[nodiscard]] Error asOne(const std::vector<FailedAnalysis>& failures);
+
+// One after the other; what can't be measured keeps nothing else from it, and is returned.
+[[nodiscard]] std::vector<FailedAnalysis> measureAll(
+    const std::vector<Analysis>& analyses, const Progress& progress,
+    const std::function<void(const Analysis&, const nlohmann::json&)>& store);
 
 // Measures whatever is missing and stores it as it comes.
-void analyseAll(Project& p, const Progress& progress);
+[[nodiscard]] std::vector<FailedAnalysis> analyseAll(Project& p, const Progress& progress);
 
 }  // namespace edge

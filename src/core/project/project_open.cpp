@@ -148,7 +148,15 @@ std::unique_ptr<Project> Project::create(const fs::path& file, const std::string
     // Made in memory and written at once: a killed process or a full disk leaves no half project.
     Project made(fs::absolute(file), std::move(store));
     if (fill) fill(made);
-    writeFileAtomically(file, [&](const fs::path& temporary) { made.writeTo(temporary); });
+    // What can't be read back is not put in place.
+    writeFileAtomically(file, [&](const fs::path& temporary) {
+      made.writeTo(temporary);
+      try {
+        (void)read(temporary);
+      } catch (const Error& e) {
+        throw Error("the project would not open again: " + e.problem(), file.string(), e.place(), e.remedy());
+      }
+    });
   } catch (const SQLite::Exception& e) {
     cannotOpen(file, e);
   }
