@@ -136,6 +136,10 @@ TEST(Transfer, ANearlySaturatedTakeIsNoRepeat) {
   d.height = kSide;
   d.black = kBlack;
   d.white = kWhite;
+  d.asShotNeutral = {1, 1, 1};
+  // XYZ to linear BT.709 (from memory, IEC 61966-2-1).
+  d.xyzToCamera = {{{3.2406, -1.5372, -0.4986}, {-0.9689, 1.8758, 0.0415}, {0.0557, -0.2040, 1.0570}}};
+  d.model = "Corvane 35";
   std::vector<TransferClip> clips;
   for (int i = 0; i < 9; ++i) {
     const double light = i == 8 ? kWell * 1.02 : kWell / 1.6 * std::exp2(-i);

@@ -239,18 +239,17 @@ TEST(PairStudy, TheDifferenceIsThatOfTheCircuits) {
   EXPECT_EQ(otherSaid, other);
 }
 
-// Which take is listed first changes nothing of what is seen of either, and equal by construction is said of
-// dark patches at SNR 0.4 to 0.9, whose own mean is as uncertain as their noise.
-TEST(PairStudy, TheOrderOfTheTakesAndDarkPatchesMisleadNobody) {
+// Which take is listed first changes nothing of what is seen of either, nor of which is cleaner.
+TEST(PairStudy, TheOrderOfTheTakesMisleadsNobody) {
   const int n = studySize(4);
   const TempFolder folder;
   std::mt19937_64 random(91);
   std::uniform_real_distribution<double> u(0, 1);
   for (int i = 0; i < n; ++i) {
     GreyRow row;
-    row.camera.well = std::exp2(13 + u(random));
+    row.camera.well = std::exp2(15.5 + 1.5 * u(random));
     row.camera.frames = 8;
-    const double read = 12 + 10 * u(random);
+    const double read = 3 + 3 * u(random);
     Series s = row.series(folder.path(), "pair");
     const auto shoot = [&](const char* name, double iso, double stops) {
       row.shoot(folder / (std::string(name) + ".mkv"), iso / 100, stops, read, random,
@@ -269,10 +268,9 @@ TEST(PairStudy, TheOrderOfTheTakesAndDarkPatchesMisleadNobody) {
     EXPECT_TRUE(a->byConstruction);
     for (size_t z = 0; z < kZones; ++z) {
       ASSERT_EQ(one.takes[1].zones[z].seen.has_value(), other.takes[0].zones[z].seen.has_value());
-      if (one.takes[1].zones[z].seen)
-        EXPECT_NEAR(one.takes[1].zones[z].seen->luma, other.takes[0].zones[z].seen->luma, 1e-9) << z;
-      if (one.takes[0].zones[z].seen)
-        EXPECT_NEAR(one.takes[0].zones[z].seen->luma, other.takes[1].zones[z].seen->luma, 1e-9) << z;
+      ASSERT_TRUE(one.takes[0].zones[z].seen && one.takes[1].zones[z].seen);
+      EXPECT_NEAR(one.takes[1].zones[z].seen->luma, other.takes[0].zones[z].seen->luma, 1e-9) << z;
+      EXPECT_NEAR(one.takes[0].zones[z].seen->luma, other.takes[1].zones[z].seen->luma, 1e-9) << z;
     }
     EXPECT_NEAR(one.takes[1].brightness, 2, 0.05);
     EXPECT_NEAR(other.takes[1].brightness, -2, 0.05);

@@ -1,6 +1,7 @@
 // What the errors of edges are worth: random brackets of log and raw, takes one, two and three stops apart,
 // against edges that are worked out here from the camera's noise, its black levels and its end. None of src/
-// is in the truth. EDGE_STUDY=200 runs the full study and prints its table; EDGE_SEED moves to other cameras.
+// is in the truth. EDGE_STUDY=200 runs the full study and prints its table; EDGE_SEED moves to other cameras;
+// EDGE_KEEP=FOLDER keeps what was measured, so that another law is tried on it in seconds.
 #include <gtest/gtest.h>
 
 #include <cstdlib>
@@ -152,7 +153,6 @@ Table study(bool raw, int n) {
     s.scene.face = draw(random, 0.05, 0.3);
     const double most = i % 2 ? 0.001 * s.scene.camera.scale : 0;
     for (double& b : s.black) b = draw(random, -most, most);
-    // KEEP
     const char* keep = std::getenv("EDGE_KEEP");
     const std::string kept =
         std::string(keep ? keep : "") + (raw ? "/raw" : "/log") + std::to_string(i) + (seed ? seed : "");
@@ -171,7 +171,6 @@ Table study(bool raw, int n) {
             for (auto& limit : series.wanted.limits) limit = {1e9, 1e9};  // no ladder of reducers is climbed
           });
     if (keep) std::ofstream(kept) << toJson(j.measure);
-    // KEPT
     const int at = numbered(j.measure.faceGrey), dark = numbered(j.measure.darkPatch);
     const Truth low = lowerEdge(s, at, dark), high = upperEdge(s, at, dark);
     for (const int spacing : {1, 2, 3}) {

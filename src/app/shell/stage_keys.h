@@ -9,7 +9,6 @@
 namespace edge::app {
 
 class StageKeys : public QObject {
-  Q_OBJECT
  public:
   // `stage`: the one that is shown; nullptr: none.
   StageKeys(QWidget* window, std::function<Stage*()> stage);

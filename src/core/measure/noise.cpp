@@ -11,6 +11,7 @@ constexpr int kFilterReach = 7;  // and where the picture is sharpened
 constexpr double kFilterSeen = 0.03, kSumSeen = 0.07;
 constexpr double kLeak = 0.6;
 constexpr std::pair<int, int> kNearest[] = {{1, 0}, {0, 1}, {1, 1}, {1, -1}, {2, 0}, {0, 2}};
+constexpr double kStrongStripes = 0.1;  // of all noise, of stripes in one direction
 constexpr double kLagSeen = 0.012;      // autocorrelation that counts as not yet died out
 constexpr double kMostDefects = 0.002;  // share of changes that can be defect pixels
 constexpr double kCut = 1000;           // kurtosis said of noise that is mostly gone
@@ -110,11 +111,12 @@ namespace {
 struct Covariance {
   const LagSums& lags;
   double rows = 0, columns = 0, removed = 0;
+  int from, to;  // the far end
 
-  Covariance(const LagSums& l, int reach) : lags(l) {
+  Covariance(const LagSums& l, int reach) : lags(l), from(std::max(kNearReach + 1, reach - 2)), to(reach) {
     double alongRow = 0, alongColumn = 0;
     int n = 0;
-    for (int d = std::max(kNearReach + 1, reach - 2); d <= reach; ++d, ++n) {
+    for (int d = from; d <= to; ++d, ++n) {
       alongRow += lags.at(d, 0);
       alongColumn += lags.at(0, d);
     }
@@ -128,8 +130,24 @@ struct Covariance {
   }
   [[nodiscard]] double at(int dx, int dy) const {
     const bool mirrored = dx < 0 || (dx == 0 && dy < 0);
-    return (mirrored ? lags.at(-dx, -dy) : lags.at(dx, dy)) - removed - (dy == 0 ? rows : 0) -
-           (dx == 0 ? columns : 0);
+    if (mirrored) return at(-dx, -dy);
+    return lags.at(dx, dy) - stripes(dx, dy);
+  }
+  // Strong stripes scatter by themselves from row to row (column to column): what they do at this distance is
+  // read at the same far end, not taken for their mean.
+  [[nodiscard]] double stripes(int dx, int dy) const {
+    const double variance = lags.at(0, 0);
+    if (rows > kStrongStripes * variance && columns < kStrongStripes * variance) {
+      double far = 0;
+      for (int d = from; d <= to; ++d) far += (lags.at(d, dy) + lags.at(d, -dy)) / 2 / (to - from + 1);
+      return far + (dx == 0 ? columns : 0);
+    }
+    if (columns > kStrongStripes * variance && rows < kStrongStripes * variance) {
+      double far = 0;
+      for (int d = from; d <= to; ++d) far += (lags.at(dx, d) + lags.at(dx, -d)) / 2 / (to - from + 1);
+      return far + (dy == 0 ? rows : 0);
+    }
+    return removed + (dy == 0 ? rows : 0) + (dx == 0 ? columns : 0);
   }
   // Sum over the window; the frame's removed mean took area/pixels of it.
   [[nodiscard]] double sum(int reach) const {

@@ -171,6 +171,8 @@ class MovieReader final : public ClipReader {
     stream_ = -1, packetsSeen_ = 0, underWay_ = 0, ended_ = drained_ = intraOnly_ = false;
     damaged_.clear();
     lastShown_.reset();
+    unstamped_ = false;
+    firstStart_.reset();
     lastEnd_.reset();
     torn_ = false;
     return false;
@@ -272,7 +274,9 @@ class MovieReader final : public ClipReader {
     if (order != AV_FIELD_UNKNOWN && order != AV_FIELD_PROGRESSIVE) info_.metadata["interlaced"] = "yes";
   }
 
-  [[nodiscard]] double startOfStream() const {  // seconds
+  // Seconds. The library's own guess can be that of the second frame, where it has decoded none yet.
+  [[nodiscard]] double startOfStream() const {
+    if (firstStart_) return *firstStart_;
     const AVStream& stream = *container_->streams[stream_];
     return stream.start_time == AV_NOPTS_VALUE
                ? 0
@@ -285,7 +289,10 @@ class MovieReader final : public ClipReader {
   }
 
   void shown(std::int64_t stamp) {
-    if (const auto seconds = secondsOf(stamp)) lastShown_ = seconds;
+    if (const auto seconds = secondsOf(stamp))
+      lastShown_ = seconds;
+    else
+      unstamped_ = true;
   }
 
   // Which frame of the clip is shown then. Without stamps: how many came before.
@@ -301,26 +308,29 @@ class MovieReader final : public ClipReader {
   void sent(const AVPacket& packet) {
     const auto start = secondsOf(packet.pts == AV_NOPTS_VALUE ? packet.dts : packet.pts);
     if (!start) return;
+    firstStart_ = std::min(firstStart_.value_or(*start), *start);
     const double length = packet.duration > 0 ? static_cast<double>(packet.duration) *
                                                     av_q2d(container_->streams[stream_]->time_base)
                                               : 1 / info_.fps;
     lastEnd_ = std::max(lastEnd_.value_or(*start), *start + (std::isfinite(length) ? length : 0));
   }
 
-  // By where the last packet ends against the length the container states: holds for frame rates that vary.
+  // By where the last frame ends (of frames without a stamp, the last packet) against the length the
+  // container states: holds for frame rates that vary.
   [[nodiscard]] std::int64_t missingAtEnd() const {
     const AVStream& stream = *container_->streams[stream_];
-    double seconds = 0, start = 0;
-    if (stream.duration != AV_NOPTS_VALUE) {
+    double seconds = 0;
+    if (stream.duration != AV_NOPTS_VALUE)
       seconds = static_cast<double>(stream.duration) * av_q2d(stream.time_base);
-      start = startOfStream();
-    } else if (container_->duration != AV_NOPTS_VALUE) {
+    else if (container_->duration != AV_NOPTS_VALUE)
       seconds = static_cast<double>(container_->duration) / AV_TIME_BASE;
-      if (container_->start_time != AV_NOPTS_VALUE)
-        start = static_cast<double>(container_->start_time) / AV_TIME_BASE;
-    }
-    if (!(seconds > 0) || !(info_.fps > 0) || !lastEnd_) return 0;
-    const double frames = (start + seconds - *lastEnd_) * info_.fps;
+    if (!(seconds > 0) || !(info_.fps > 0) || !lastEnd_ || !lastShown_) return 0;
+    const double end = unstamped_ ? *lastEnd_ : *lastShown_ + 1 / info_.fps;
+    // Matroska's length is where its last frame ends, counted from 0 whatever the first one's stamp (RFC
+    // 9559).
+    const bool fromZero =
+        std::string_view(container_->iformat->name).find("matroska") != std::string_view::npos;
+    const double frames = ((fromZero ? 0 : *firstStart_) + seconds - end) * info_.fps;
     return std::isfinite(frames) && frames > kToleratedFrames && frames < 1e8 ? std::lround(frames) : 0;
   }
 
@@ -402,6 +412,8 @@ class MovieReader final : public ClipReader {
   std::int64_t given_ = 0;
   std::vector<std::int64_t> damaged_;  // their numbers
   std::optional<double> lastShown_;    // seconds
+  bool unstamped_ = false;             // a frame was shown that bears no stamp
+  std::optional<double> firstStart_;   // seconds: of the packets read, where the first one's picture begins
   std::optional<double> lastEnd_;      // seconds: of the packets read, where the last one's picture ends
   std::shared_ptr<AVFrame> first_;     // decoded to learn its format, not yet given
 };

@@ -13,6 +13,7 @@ constexpr double kOnTop = 20;       // pixels of a pile, at least
 constexpr int kSearch = 4;          // codes below the highest among which the pile is looked for
 constexpr int kFrom = 24, kTo = 4;  // codes below the pile whose density says what to expect on it
 constexpr int kBelow = 40;          // codes below it whose pixels say how much one moves
+constexpr double kAbove = 0.2;      // of a pile, that may lie above it: edges that were sharpened
 constexpr double kHalfWidth = 1;    // codes to either side of the pile's value
 constexpr double kStill = 0.25;     // of the usual variance
 constexpr double kSureSigmas = 5;
@@ -58,7 +59,7 @@ bool standsStill(const std::vector<double>& at, const std::vector<float>& varian
   double onTop = 0, stillOnTop = 0, below = 0, stillBelow = 0;
   for (size_t i = 0; i < at.size(); ++i) {
     const bool still = variances[i] < limit;
-    if (at[i] >= pile - kHalfWidth) {
+    if (std::abs(at[i] - pile) <= kHalfWidth) {
       ++onTop;
       stillOnTop += still;
     } else if (at[i] < pile - kTo && at[i] > pile - kBelow) {
@@ -84,17 +85,18 @@ AreaTop topOf(const std::vector<float>& codes, const std::vector<float>& varianc
                                                             kHighest * static_cast<double>(sorted.size())));
   std::nth_element(sorted.begin(), nth, sorted.end());
   const double pile = pileOf(at, *nth);
-  double onTop = 0, highest = pile, between = 0;
+  double onTop = 0, above = 0, between = 0;
   for (double v : at) {
-    onTop += v >= pile - kHalfWidth;
+    onTop += std::abs(v - pile) <= kHalfWidth;
+    above += v > pile + kHalfWidth;
     between += v < pile - kTo && v >= pile - kFrom;
-    highest = std::max(highest, v);
   }
-  const double expected = between / (kFrom - kTo) * (std::min(highest - pile, kHalfWidth) + kHalfWidth);
+  const double expected = between / (kFrom - kTo) * 2 * kHalfWidth;
   top.code = pile <= CodeDistribution::kPerUnit ? pile / CodeDistribution::kPerUnit
                                                 : std::exp(pile / CodeDistribution::kPerUnit - 1);
   top.excess = (onTop - expected) / static_cast<double>(at.size());
-  top.piled = onTop >= kOnTop && onTop > expected + kSureSigmas * std::sqrt(expected + 1);
+  top.piled =
+      onTop >= kOnTop && onTop > expected + kSureSigmas * std::sqrt(expected + 1) && above < kAbove * onTop;
   if (variances.empty()) return top;
   top.noise = std::sqrt(varianceBelow(at, variances, pile) / frames) *
               (tenBit(top.code + kTiny) - tenBit(top.code - kTiny)) / (2 * kTiny);

@@ -117,30 +117,35 @@ void eachArea(const TakeStats& take, const TakeStats& base, F f) {
     f(take.regions[i], base.regions[i]);
 }
 
-bool pilesUp(const AreaTop& top) {
-  return top.piled && top.excess > kPiledArea;
+// A pile that is not the object's own: an even area has one in the base as well.
+bool pilesUp(const AreaTop& now, const AreaTop& base) {
+  return now.piled && now.excess > kPiledArea && now.excess > kTimesBase * base.excess;
 }
 
 // A pile at the top of an area: its pixels stand still, or it lies at the same code in takes of other
 // exposure. Of lossy clips standing still is no proof: a codec stills what is even.
 std::optional<double> pileEnd(const std::vector<const TakeStats*>& takes, const std::vector<size_t>& neutrals,
                               size_t channel) {
-  std::vector<std::pair<double, double>> piles;  // code, level in stops
+  struct Pile {
+    const AreaStats* base;
+    double code, level;
+  };
+  std::vector<Pile> piles;
   std::optional<double> end;
   for (const auto* t : takes) {
     const double level = levelOf(*t, *takes[0], neutrals);
-    eachArea(*t, *takes[0], [&](const AreaStats& area, const AreaStats&) {
+    eachArea(*t, *takes[0], [&](const AreaStats& area, const AreaStats& base) {
       const AreaTop& top = area.top[channel];
-      if (!pilesUp(top)) return;
-      if (top.still && t->lossyCodec.empty()) end = std::max(end.value_or(top.code), top.code);
-      piles.emplace_back(top.code, level);
+      const bool piled = top.piled && top.excess > kPiledArea;
+      if (piled && top.still && t->lossyCodec.empty()) end = std::max(end.value_or(top.code), top.code);
+      if (pilesUp(top, base.top[channel])) piles.push_back({&base, top.code, level});
     });
   }
   for (size_t i = 0; i < piles.size() && !end; ++i)
     for (size_t j = 0; j < i; ++j)
-      if (near(piles[i].first, piles[j].first, kSameTop) &&
-          std::abs(piles[i].second - piles[j].second) > kDifferentLight)
-        return std::max(piles[i].first, piles[j].first);
+      if (piles[i].base == piles[j].base && near(piles[i].code, piles[j].code, kSameTop) &&
+          std::abs(piles[i].level - piles[j].level) > kDifferentLight)
+        return std::max(piles[i].code, piles[j].code);
   return end;
 }
 
@@ -170,15 +175,17 @@ std::optional<double> shortEnd(const std::vector<const TakeStats*>& takes,
   return end;
 }
 
-// A pile-up where another channel is known to end.
+// A pile-up where another channel of the same area is known to end, and does.
 std::optional<double> sharedEnd(const std::vector<const TakeStats*>& takes, const Plateau& plateau,
                                 size_t channel) {
   std::optional<double> end;
   for (const auto* t : takes)
-    eachArea(*t, *takes[0], [&](const AreaStats& area, const AreaStats&) {
+    eachArea(*t, *takes[0], [&](const AreaStats& area, const AreaStats& base) {
       const AreaTop& top = area.top[channel];
-      for (const auto& other : plateau)
-        if (other && pilesUp(top) && near(*other, top.code, kSameTop)) end = top.code;
+      for (size_t other = 0; other < 3; ++other)
+        if (plateau[other] && pilesUp(top, base.top[channel]) && near(*plateau[other], top.code, kSameTop) &&
+            area.top[other].piled && near(*plateau[other], area.top[other].code, kSameTop))
+          end = top.code;
     });
   return end;
 }
@@ -224,7 +231,7 @@ ClippedShares clippedOf(const AreaStats& area, const AreaStats& base, const Plat
       continue;
     }
     const AreaTop &now = area.top[c], &then = base.top[c];
-    if (area.luma > base.luma && pilesUp(now) && now.excess > kTimesBase * then.excess)
+    if (area.luma > base.luma && pilesUp(now, then))
       shares.suspected = std::max(shares.suspected, 100 * now.excess);
     else
       shares.known[c] = 0;

@@ -14,7 +14,7 @@ constexpr double kDarkBelowFace = 3;  // stops below the face grey where the dar
 constexpr double kColoured = 5;       // C* of a face whose saturation is followed
 constexpr double kColourSnr = 1;      // below it a patch does not steer the grade
 constexpr double kFlickerFrames = 4;
-constexpr double kCodeError = 0.41;  // codes: 1/sqrt 12 of a level and of an end
+constexpr double kCodeError = 0.58;  // codes: of a level and of an end, each a code wide (1 of 1.7)
 constexpr double kUnderBase = 0.5;   // stops: takes that are darker may want a reducer
 
 double worst(const std::array<std::optional<double>, 3>& v) {
