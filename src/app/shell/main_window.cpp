@@ -1,5 +1,7 @@
 #include "shell/main_window.h"
 
+#include <fmt/format.h>
+
 #include <QAbstractItemView>
 #include <QApplication>
 #include <QDragEnterEvent>
@@ -335,7 +337,12 @@ void MainWindow::analyse() {
       });
     };
     const auto failures = measureAll(*tasks, progress, keep);
-    if (!failures.empty()) throw asOne(failures);
+    if (failures.empty()) return;
+    // The strip has room for one; how many there are is said with it.
+    const Error& first = failures.front().error;
+    if (failures.size() == 1) throw first;
+    throw Error(fmt::format("{} measurements failed, first: {}", failures.size(), first.problem()),
+                first.subject(), first.place(), first.remedy());
   });
 }
 
