@@ -233,8 +233,8 @@ ClippedShares clippedOf(const AreaStats& area, const AreaStats& base, const Plat
     const AreaTop &now = area.top[c], &then = base.top[c];
     if (area.luma > base.luma && pilesUp(now, then))
       shares.suspected = std::max(shares.suspected, 100 * now.excess);
-    else
-      shares.known[c] = 0;
+    else if (!now.piled || now.excess <= kPiledArea)
+      shares.known[c] = 0;  // an even object piles up by itself: of it nothing is told
   }
   return shares;
 }
